@@ -1,0 +1,238 @@
+// bathmos-cli: the core without a display (formats.md). Exit 0 done, 2 bad input, 1 anything else.
+#include "core/lobe/lobe_events.h"
+#include "core/problem/input_error.h"
+#include "core/units/units.h"
+#include "io/file/safe_file.h"
+#include "io/lobe/lobe_file.h"
+#include "io/result/result_text.h"
+#include "io/rig/rig_file.h"
+#include "io/train/train_file.h"
+
+#include <CLI/CLI.hpp>
+#include <atomic>
+#include <csignal>
+#include <fmt/format.h>
+#include <iostream>
+#include <thread>
+#include <unistd.h>
+
+namespace {
+
+using namespace bathmos;
+
+std::atomic<bool> interrupted{false}; // set by the signal handler, the one thing it may do
+
+// Turns Ctrl-C into a request to stop, so that no half-written file is left.
+class Interrupt {
+  public:
+    Interrupt() {
+        std::signal(SIGINT, [](int) { interrupted = true; });
+        std::signal(SIGTERM, [](int) { interrupted = true; });
+        watcher_ = std::jthread([this](const std::stop_token& end) {
+            while (!end.stop_requested() && !interrupted)
+                std::this_thread::sleep_for(std::chrono::milliseconds(20));
+            if (interrupted)
+                source_.request_stop();
+        });
+    }
+    std::stop_token token() const { return source_.get_token(); }
+
+  private:
+    std::stop_source source_;
+    std::jthread watcher_;
+};
+
+// One line on stderr, rewritten, when a person looks.
+ProgressSink terminal_progress(const std::string& what) {
+    if (!isatty(STDERR_FILENO))
+        return {};
+    return [what, last = -1](double share) mutable {
+        const int percent = static_cast<int>(100 * share);
+        if (percent != last)
+            fmt::print(stderr, "\r{} {:3d} %{}", what, percent, percent == 100 ? "\n" : "");
+        last = percent;
+    };
+}
+
+[[noreturn]] void bad_argument(const std::string& place, const std::string& what, const std::string& mend) {
+    throw InputError({"", place, what, mend});
+}
+
+double number(const std::string& text, const std::string& place) {
+    try {
+        std::size_t used = 0;
+        const double value = std::stod(text, &used);
+        if (used == text.size() && std::isfinite(value))
+            return value;
+    } catch (const std::exception&) {
+    }
+    bad_argument(place, fmt::format("\"{}\" is not a number", text), "give a plain number");
+}
+
+SpeedRange parse_range(const std::string& text) {
+    std::vector<std::string> parts = CLI::detail::split(text, ':');
+    if (parts.size() != 3)
+        bad_argument("--rpm", fmt::format("\"{}\" is no range", text), "give FIRST:LAST:STEP, such as 3000:9000:100");
+    const SpeedRange range{number(parts[0], "--rpm"), number(parts[1], "--rpm"), number(parts[2], "--rpm")};
+    if (!(range.first_rpm >= 100) || range.last_rpm < range.first_rpm || !(range.step_rpm >= 1))
+        bad_argument("--rpm", fmt::format("\"{}\" is no range", text),
+                     "FIRST at least 100, LAST not below FIRST, STEP at least 1 rev/min");
+    if (range.last_rpm > 30000 || (range.last_rpm - range.first_rpm) / range.step_rpm > 2000)
+        bad_argument("--rpm", fmt::format("\"{}\" is too much", text), "at most 30000 rev/min and 2000 speeds");
+    return range;
+}
+
+double parse_height_m(const std::string& text) {
+    for (const auto& [unit, factor] : {std::pair{"mm", 1e-3}, {"in", kInch_m}, {"thou", kInch_m * 1e-3}})
+        if (text.ends_with(unit)) {
+            const double height = number(text.substr(0, text.size() - std::string_view(unit).size()), "--height");
+            if (height > 0)
+                return height * factor;
+            bad_argument("--height", fmt::format("\"{}\" is not above 0", text), "give a height such as 1.27mm");
+        }
+    bad_argument("--height", fmt::format("\"{}\" has no unit", text), "write 1.27mm, 0.050in or 50thou");
+}
+
+struct Options {
+    std::string train, rig, lobe, out, summary, rpm;
+    double speed_rpm = 0, step_deg = 0.5;
+    std::vector<std::string> heights;
+    bool reversed = false;
+};
+
+void write_if(const std::string& path, const std::string& text) {
+    if (!path.empty())
+        io::write_file(path, text);
+}
+
+void simulate_command(const Options& o, const std::stop_token& stop) {
+    if (!(o.speed_rpm >= 100 && o.speed_rpm <= 30000))
+        bad_argument("--rpm", fmt::format("{:g}", o.speed_rpm), "give a crank speed of 100 to 30000 rev/min");
+    if (!(o.step_deg >= 0.05 && o.step_deg <= 90))
+        bad_argument("--step-deg", fmt::format("{:g}", o.step_deg), "give 0.05 to 90 crank degrees");
+    const Train train = io::read_train(o.train);
+    const Motion motion = simulate_one(train, o.speed_rpm, stop);
+    if (!motion.finite)
+        throw std::runtime_error("the motion ran away: a stiffness and a mass of this train do not fit together");
+    io::write_file(o.out, io::motion_csv(motion, RigidMotion(train, curve_of(train.lobe)), o.step_deg));
+}
+
+void sweep_command(const Options& o, const std::stop_token& stop) {
+    const SpeedRange range = parse_range(o.rpm);
+    const Train train = io::read_train(o.train);
+    const Sweep result = sweep(train, range, usual_limits(), {{}, terminal_progress("sweep"), stop});
+    write_if(o.out, io::sweep_csv(result));
+    write_if(o.summary, io::sweep_json(result.summary));
+}
+
+void lobe_command(const Options& o) {
+    io::LobeSummaryOptions options;
+    for (const std::string& height : o.heights)
+        options.heights_m.push_back(parse_height_m(height));
+    if (options.heights_m.empty())
+        options.heights_m = usual_check_heights_m();
+    const bool is_train = o.lobe.ends_with(".json");
+    std::optional<RigidMotion> valve;
+    Lobe lobe;
+    if (is_train) {
+        const Train train = io::read_train(o.lobe);
+        lobe = train.lobe;
+        valve.emplace(train, curve_of(lobe));
+        options.valve = &*valve;
+    } else {
+        lobe = io::read_lobe_csv(o.lobe);
+    }
+    LobeCurve curve;
+    try {
+        curve = curve_of(lobe);
+    } catch (const InputError& error) {
+        throw error.in(o.lobe);
+    }
+    write_if(o.out, io::lobe_csv(lobe, curve));
+    write_if(o.summary, io::lobe_json(lobe.name, curve, options));
+}
+
+void rig_command(const Options& o, const std::stop_token& stop) {
+    const Train train = io::read_train(o.train);
+    const RigTrace trace = io::read_rig(o.rig, {terminal_progress("read"), stop});
+    RigOptions options;
+    options.reversed = o.reversed;
+    options.progress = terminal_progress("reduce");
+    options.stop = stop;
+    const RigRun run = reduce(trace, train, options);
+    write_if(o.out, io::rig_csv(run));
+    write_if(o.summary, io::rig_json(run));
+    for (const std::string& warning : run.warnings)
+        fmt::print(stderr, "note: {}\n", warning);
+}
+
+void define(CLI::App& app, Options& o) {
+    app.require_subcommand(1);
+    CLI::App* simulate = app.add_subcommand("simulate", "One reported cycle of a train at one speed");
+    simulate->add_option("train", o.train, "Train file, *.train.json")->required();
+    simulate->add_option("--rpm", o.speed_rpm, "Crank speed, rev/min")->required();
+    simulate->add_option("--step-deg", o.step_deg, "Step of the output, crank degrees");
+    simulate->add_option("--out", o.out, "CSV to write")->required();
+
+    CLI::App* sweep = app.add_subcommand("sweep", "Metrics over a range of speeds, and the limit speed");
+    sweep->add_option("train", o.train, "Train file, *.train.json")->required();
+    sweep->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
+    sweep->add_option("--out", o.out, "CSV to write, one row a speed");
+    sweep->add_option("--summary", o.summary, "JSON to write: limit, crossings, edge, separation");
+
+    CLI::App* lobe = app.add_subcommand("lobe", "Events and peaks of a lobe");
+    lobe->add_option("lobe", o.lobe, "Lobe table (CSV) or train file")->required();
+    lobe->add_option("--height", o.heights, "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
+    lobe->add_option("--summary", o.summary, "JSON to write");
+    lobe->add_option("--out", o.out, "CSV of rise and derivatives to write");
+
+    CLI::App* rig = app.add_subcommand("rig", "Reduce a spin-rig trace: metrics, edge, limits");
+    rig->add_option("trace", o.rig, "Rig trace, CSV or HDF5")->required();
+    rig->add_option("--train", o.train, "Train file of the train that was spun")->required();
+    rig->add_option("--out", o.out, "CSV to write, one row a speed");
+    rig->add_option("--summary", o.summary, "JSON to write");
+    rig->add_flag("--reversed", o.reversed, "The sensor's reading falls as the valve opens");
+}
+
+int run(int argc, char** argv) {
+    CLI::App app("Bathmos: valve motion, limit speed and rig traces, without a display.\n"
+                 "Its results are advice: makers' instructions, local rules and a competent person come first.");
+    Options options;
+    define(app, options);
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::Success& success) {
+        return app.exit(success);
+    } catch (const CLI::ParseError& error) {
+        fmt::print(stderr, "bathmos-cli: {}; see bathmos-cli --help\n", error.what());
+        return 2;
+    }
+    const Interrupt interrupt;
+    const std::string command = app.get_subcommands().front()->get_name();
+    if (command == "simulate")
+        simulate_command(options, interrupt.token());
+    else if (command == "sweep")
+        sweep_command(options, interrupt.token());
+    else if (command == "lobe")
+        lobe_command(options);
+    else
+        rig_command(options, interrupt.token());
+    return 0;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    try {
+        return run(argc, argv);
+    } catch (const bathmos::InputError& error) {
+        fmt::print(stderr, "bathmos-cli: {}\n", error.what());
+        return 2;
+    } catch (const bathmos::Stopped&) {
+        fmt::print(stderr, "bathmos-cli: stopped; nothing was written\n");
+        return 1;
+    } catch (const std::exception& error) {
+        fmt::print(stderr, "bathmos-cli: {}\n", error.what());
+        return 1;
+    }
+}

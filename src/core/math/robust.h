@@ -1,0 +1,45 @@
+// Statistics that a few bad readings cannot spoil.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+namespace bathmos {
+
+/// Median; the mean of the middle two for an even count. NaN for an empty list.
+double median(std::vector<double> values);
+
+/// Standard deviation estimated from the median absolute deviation (factor 1.4826 for normal noise).
+double robust_sigma(const std::vector<double>& values);
+
+/// Mean and population standard deviation. `values` not empty.
+struct MeanSpread {
+    double mean;
+    double spread;
+};
+MeanSpread mean_spread(const std::vector<double>& values);
+
+/// y = a + b x fitted by iteratively re-weighted least squares (Tukey's biweight, 4.685 sigma).
+struct Line {
+    double a = 0;
+    double b = 0;
+    double sigma = 0; ///< robust residual
+    double at(double x) const { return a + b * x; }
+};
+/// Needs at least 3 points with different x; otherwise empty.
+std::optional<Line> robust_line(const std::vector<double>& x, const std::vector<double>& y);
+
+/// Finds x in [lo, hi] with f(x) = 0, f(lo) and f(hi) of different sign, to a width of `tolerance`.
+template <class F>
+double bisect(F f, double lo, double hi, double tolerance) {
+    const bool low_is_positive = f(lo) > 0;
+    while (hi - lo > tolerance) {
+        const double mid = 0.5 * (lo + hi);
+        if (mid <= lo || mid >= hi)
+            break;
+        ((f(mid) > 0) == low_is_positive ? lo : hi) = mid;
+    }
+    return 0.5 * (lo + hi);
+}
+
+} // namespace bathmos

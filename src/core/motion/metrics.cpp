@@ -1,0 +1,224 @@
+#include "core/motion/metrics.h"
+
+#include "core/math/robust.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace bathmos {
+
+namespace {
+
+constexpr double kBounceCounts_m = 0.02e-3;
+
+// clang-format off
+constexpr std::array<MetricInfo, kMetrics> kInfo = {{
+    {"loft_mm", "Loft", "mm", 1e3, 4},
+    {"loft_deg", "Loft at", "deg", 1, 1},
+    {"lift_loss_mm", "Lift loss", "mm", 1e3, 4},
+    {"contact_loss_deg", "Contact loss", "deg", 1, 2},
+    {"tip_contact_loss_deg", "Tip apart", "deg", 1, 2},
+    {"opening_shift_deg", "Opening shift", "deg", 1, 3},
+    {"closing_shift_deg", "Closing shift", "deg", 1, 3},
+    {"duration_change_deg", "Duration change", "deg", 1, 3},
+    {"seating_m_per_s", "Seating velocity", "m/s", 1, 4},
+    {"first_touch_deg", "First touch", "deg", 1, 2},
+    {"bounce_mm", "Bounce", "mm", 1e3, 4},
+    {"bounce_count", "Bounces", "", 1, 2},
+    {"held_open_mm", "Held open", "mm", 1e3, 4},
+    {"seat_ripple_N", "Seat-load ripple", "N", 1, 1},
+    {"surge_mm", "Surge", "mm", 1e3, 4},
+    {"cycle_spread_mm", "Cycle spread", "mm", 1e3, 4},
+}};
+// clang-format on
+
+// A cycle's grid seen as crank degrees, and as a ring: index n is index 0 of the next turn.
+struct Grid {
+    std::size_t steps;
+    double step_deg;
+    explicit Grid(const CycleTrace& c)
+        : steps(c.lift_m.size() - 1), step_deg(720.0 / static_cast<double>(steps)) {}
+    double angle(double index) const { return -360 + index * step_deg; }
+    std::size_t nose() const { return steps / 2; }
+};
+
+// Angle nearest the nose at which the motion falls to a level, going outward; linear between points.
+std::optional<double> crossing_deg(std::span<const double> lift, const Grid& grid, double level, bool opening) {
+    std::size_t i = grid.nose();
+    if (!(lift[i] > level))
+        return std::nullopt;
+    while (lift[i] > level) {
+        if (i == 0 || i == grid.steps)
+            return std::nullopt;
+        i += opening ? -1 : 1;
+    }
+    const std::size_t inner = opening ? i + 1 : i - 1;
+    const double share = (lift[inner] - level) / (lift[inner] - lift[i]);
+    const double from = static_cast<double>(inner);
+    return grid.angle(opening ? from - share : from + share);
+}
+
+void measure_lift(const CycleTrace& c, const Grid& grid, const MainEvent& event, Metrics& out) {
+    double loft = 0, at = 0, peak = 0;
+    for (std::size_t i = event.first; i <= event.last; ++i)
+        if (const double above = c.lift_m[i] - c.rigid_m[i]; above > loft) {
+            loft = above;
+            at = grid.angle(static_cast<double>(i));
+        }
+    for (double lift : c.lift_m)
+        peak = std::max(peak, lift);
+    out[Metric::Loft] = loft;
+    out[Metric::LoftAngle] = at;
+    out[Metric::LiftLoss] = *std::max_element(c.rigid_m.begin(), c.rigid_m.end()) - peak;
+    out[Metric::HeldOpen] = std::max(0.0, c.lift_m[grid.steps]);
+}
+
+void measure_shifts(const CycleTrace& c, const Grid& grid, double level, Metrics& out) {
+    const auto opening = crossing_deg(c.lift_m, grid, level, true);
+    const auto closing = crossing_deg(c.lift_m, grid, level, false);
+    const auto asked_opening = crossing_deg(c.rigid_m, grid, level, true);
+    const auto asked_closing = crossing_deg(c.rigid_m, grid, level, false);
+    if (opening && asked_opening)
+        out[Metric::OpeningShift] = *opening - *asked_opening;
+    if (closing && asked_closing)
+        out[Metric::ClosingShift] = *closing - *asked_closing;
+    if (out[Metric::OpeningShift] && out[Metric::ClosingShift])
+        out[Metric::DurationChange] = *out[Metric::ClosingShift] - *out[Metric::OpeningShift];
+}
+
+// Degrees within the main event with penetration <= 0, linear between points.
+double apart_deg(std::span<const double> penetration, const Grid& grid, const MainEvent& event) {
+    double sum = 0;
+    for (std::size_t i = event.first; i < event.last; ++i) {
+        const double a = penetration[i], b = penetration[i + 1];
+        if (a <= 0 && b <= 0)
+            sum += 1;
+        else if ((a <= 0) != (b <= 0))
+            sum += std::min(a, b) / -(std::max(a, b) - std::min(a, b));
+    }
+    return sum * grid.step_deg;
+}
+
+// Where cubic Hermite through y, y' falls to `level` between two points; share of the interval, and -y' there.
+struct Touch {
+    double share, velocity;
+};
+Touch touch_between(double y0, double y1, double v0, double v1, double level, double step_s) {
+    const auto y = [&](double t) {
+        const double u = 1 - t;
+        return u * u * ((1 + 2 * t) * y0 + t * step_s * v0) + t * t * ((1 + 2 * u) * y1 - u * step_s * v1) - level;
+    };
+    const double t = bisect(y, 0.0, 1.0, 1e-12), u = 1 - t;
+    const double slope = 6 * t * u * (y1 - y0) / step_s + u * (1 - 3 * t) * v0 + t * (3 * t - 2) * v1;
+    return {t, -slope};
+}
+
+// From first touch to where the rigid motion opens again, round the ring.
+void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event, double level, Metrics& out) {
+    const auto lift = [&](std::size_t i) { return c.lift_m[i % grid.steps]; };
+    std::size_t i = event.last;
+    const std::size_t stop = grid.steps + event.first;
+    while (i < stop && lift(i + 1) > level)
+        ++i;
+    if (i >= stop)
+        return;
+    const std::size_t a = i % grid.steps, b = a + 1;
+    const Touch touch = touch_between(c.lift_m[a], c.lift_m[b], c.rate_m_per_s[a], c.rate_m_per_s[b], level,
+                                      grid.step_deg / (6 * c.speed_rpm));
+    out[Metric::FirstTouch] = grid.angle(static_cast<double>(i) + touch.share);
+    out[Metric::Seating] = touch.velocity;
+    double bounce = 0, count = 0, low_N = 0, high_N = 0;
+    bool above = false, any_load = false;
+    const auto load = [&](double force_N) {
+        low_N = any_load ? std::min(low_N, force_N) : force_N;
+        high_N = any_load ? std::max(high_N, force_N) : force_N;
+        any_load = true;
+    };
+    const auto force = [&](std::size_t j) { return c.spring_N[j % grid.steps]; };
+    for (std::size_t j = i + 1; j < stop && !(j > grid.steps && c.rigid_m[j % grid.steps] > 0); ++j) {
+        bounce = std::max(bounce, lift(j));
+        if (lift(j) > kBounceCounts_m && !above)
+            ++count;
+        above = lift(j) > kBounceCounts_m;
+        if (c.spring_N.empty())
+            continue;
+        if (lift(j) <= 0)
+            load(force(j));
+        if ((lift(j - 1) <= 0) != (lift(j) <= 0)) { // the load at the moment of touching or leaving
+            const double share = lift(j - 1) / (lift(j - 1) - lift(j));
+            load(force(j - 1) + share * (force(j) - force(j - 1)));
+        }
+    }
+    out[Metric::Bounce] = bounce;
+    out[Metric::BounceCount] = count;
+    if (any_load)
+        out[Metric::SeatRipple] = high_N - low_N;
+}
+
+} // namespace
+
+const MetricInfo& info(Metric metric) { return kInfo[static_cast<std::size_t>(metric)]; }
+
+std::optional<double> Metrics::in_unit(Metric m) const {
+    const auto& value = (*this)[m];
+    return value ? std::optional(*value * info(m).to_unit) : std::nullopt;
+}
+
+MainEvent main_event(std::span<const double> rigid_m) {
+    const double level = 0.1 * *std::max_element(rigid_m.begin(), rigid_m.end());
+    MainEvent event{0, rigid_m.size() - 1};
+    while (event.first < event.last && rigid_m[event.first] < level)
+        ++event.first;
+    while (event.last > event.first && rigid_m[event.last] < level)
+        --event.last;
+    return event;
+}
+
+Metrics measure(const CycleTrace& cycle, const MetricOptions& options) {
+    const Grid grid(cycle);
+    const MainEvent event = main_event(cycle.rigid_m);
+    Metrics out;
+    measure_lift(cycle, grid, event, out);
+    measure_shifts(cycle, grid, options.check_lift_m, out);
+    measure_seat(cycle, grid, event, options.touch_m, out);
+    if (!cycle.cam_penetration_m.empty()) {
+        out[Metric::ContactLoss] = apart_deg(cycle.cam_penetration_m, grid, event);
+        out[Metric::TipContactLoss] = apart_deg(cycle.tip_penetration_m, grid, event);
+    }
+    if (!cycle.surge_m.empty())
+        out[Metric::Surge] = *std::max_element(cycle.surge_m.begin(), cycle.surge_m.end());
+    return out;
+}
+
+Metrics mean_of(std::span<const Metrics> cycles, Metrics* spread) {
+    Metrics out;
+    for (std::size_t m = 0; m < kMetrics; ++m) {
+        const auto metric = static_cast<Metric>(m);
+        std::vector<double> values;
+        for (const Metrics& cycle : cycles)
+            if (cycle[metric])
+                values.push_back(*cycle[metric]);
+        if (values.empty())
+            continue;
+        const MeanSpread s = mean_spread(values);
+        out[metric] = s.mean;
+        if (spread)
+            (*spread)[metric] = s.spread;
+    }
+    return out;
+}
+
+double cycle_spread_m(std::span<const std::vector<double>> lifts) {
+    double worst = 0;
+    if (lifts.size() < 2)
+        return worst;
+    std::vector<double> here(lifts.size());
+    for (std::size_t i = 0; i < lifts.front().size(); ++i) {
+        for (std::size_t k = 0; k < lifts.size(); ++k)
+            here[k] = lifts[k][i];
+        worst = std::max(worst, mean_spread(here).spread);
+    }
+    return worst;
+}
+
+} // namespace bathmos

@@ -1,0 +1,86 @@
+// What is read off a valve motion, model or rig alike (physics.md 7). One table names every metric, its unit, its
+// column and its usual limit; files, plots and limits all use it.
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <optional>
+#include <span>
+#include <string_view>
+#include <vector>
+
+namespace bathmos {
+
+enum class Metric : std::size_t {
+    Loft,
+    LoftAngle,
+    LiftLoss,
+    ContactLoss,
+    TipContactLoss,
+    OpeningShift,
+    ClosingShift,
+    DurationChange,
+    Seating,
+    FirstTouch,
+    Bounce,
+    BounceCount,
+    HeldOpen,
+    SeatRipple,
+    Surge,
+    CycleSpread,
+    Count
+};
+inline constexpr std::size_t kMetrics = static_cast<std::size_t>(Metric::Count);
+
+struct MetricInfo {
+    std::string_view column; ///< in files, unit in the name
+    std::string_view label;  ///< on screen
+    std::string_view unit;   ///< in files and on metric screens
+    double to_unit;          ///< SI (m, m/s, N) or crank degrees to the unit
+    int decimals;
+};
+const MetricInfo& info(Metric metric);
+
+/// Values in SI; angles in crank degrees. Empty where a value does not exist (a valve that never seats has no touch).
+class Metrics {
+  public:
+    std::optional<double>& operator[](Metric m) { return values_[static_cast<std::size_t>(m)]; }
+    const std::optional<double>& operator[](Metric m) const { return values_[static_cast<std::size_t>(m)]; }
+    /// In the unit of info(m).
+    std::optional<double> in_unit(Metric m) const;
+
+  private:
+    std::array<std::optional<double>, kMetrics> values_;
+};
+
+/// One cycle on an even grid from -360 to 360 crank degrees, both ends, 0 at the nose; all lists of equal length.
+struct CycleTrace {
+    double speed_rpm = 0; ///< crank
+    std::span<const double> lift_m;
+    std::span<const double> rate_m_per_s;
+    std::span<const double> rigid_m;
+    /// Known to the model only; empty otherwise.
+    std::span<const double> cam_penetration_m, link_penetration_m, tip_penetration_m, spring_N, surge_m;
+};
+
+struct MetricOptions {
+    double check_lift_m = 1.27e-3; ///< for shifts and duration
+    double touch_m = 0;            ///< at or below this the valve counts as seated; above 0 for noisy traces only
+};
+
+/// All metrics of one cycle but CycleSpread.
+Metrics measure(const CycleTrace& cycle, const MetricOptions& options = {});
+
+/// First and last index of the main event, where the rigid lift is at least a tenth of its maximum.
+struct MainEvent {
+    std::size_t first, last;
+};
+MainEvent main_event(std::span<const double> rigid_m);
+
+/// Mean over cycles of each metric; `spread`, if given, receives the population standard deviations.
+Metrics mean_of(std::span<const Metrics> cycles, Metrics* spread = nullptr);
+
+/// Largest over angle of the population standard deviation of lift over cycles, m.
+double cycle_spread_m(std::span<const std::vector<double>> lifts);
+
+} // namespace bathmos

@@ -1,0 +1,80 @@
+#include "core/motion/sweep.h"
+
+#include "core/problem/input_error.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos {
+
+std::vector<double> SpeedRange::speeds_rpm() const {
+    std::vector<double> out;
+    const auto steps = static_cast<int>(std::floor((last_rpm - first_rpm) / step_rpm + 1e-6));
+    for (int i = 0; i <= steps; ++i)
+        out.push_back(first_rpm + i * step_rpm);
+    return out;
+}
+
+std::vector<double> coarse_to_fine(std::vector<double> rising) {
+    std::vector<double> out;
+    std::vector<bool> taken(rising.size(), false);
+    std::size_t stride = 1;
+    while (stride * 2 < rising.size())
+        stride *= 2;
+    for (; stride > 0; stride /= 2)
+        for (std::size_t i = 0; i < rising.size(); i += stride)
+            if (!taken[i]) {
+                taken[i] = true;
+                out.push_back(rising[i]);
+            }
+    return out;
+}
+
+std::vector<SpeedMetrics> rows_of(const std::vector<std::shared_ptr<const Motion>>& motions) {
+    std::vector<SpeedMetrics> rows;
+    for (const auto& motion : motions)
+        rows.push_back({motion->speed_rpm, motion->metrics});
+    return rows;
+}
+
+Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit>& limits,
+            const SweepWatch& watch) {
+    const std::vector<double> speeds = range.speeds_rpm();
+    if (speeds.empty() || !(range.first_rpm > 0))
+        throw InputError({"", "speed range", "holds no speed", "give FIRST:LAST:STEP in rev/min, first above 0"});
+    Sweep out;
+    const auto keep = [&](Motion&& motion) {
+        auto shared = std::make_shared<const Motion>(std::move(motion));
+        out.motions.push_back(shared);
+        if (watch.motion)
+            watch.motion(shared);
+        if (watch.progress)
+            watch.progress(static_cast<double>(out.motions.size()) / static_cast<double>(speeds.size()));
+    };
+    const MotionModel model(train, range.first_rpm);
+    model.run(coarse_to_fine(speeds), keep, watch.stop);
+    std::sort(out.motions.begin(), out.motions.end(),
+              [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
+
+    SweepSummary& s = out.summary;
+    const Motion low_speed = simulate_one(train, kLowSpeed_rpm, watch.stop);
+    s.low_speed_duration_change_deg = low_speed.metrics[Metric::DurationChange].value_or(0);
+    const std::vector<SpeedMetrics> rows = rows_of(out.motions);
+    s.limit = limit_speed(rows, limits, s.low_speed_duration_change_deg,
+                          [&](const std::vector<double>& asked) {
+                              std::vector<Metrics> metrics;
+                              for (const Motion& motion : model.run(asked, watch.stop))
+                                  metrics.push_back(motion.metrics);
+                              return metrics;
+                          });
+    s.edge = find_edge(rows, {});
+    s.separation = figures_of(train, model.rigid()).separation;
+    return out;
+}
+
+Motion simulate_one(const Train& train, double speed_rpm, std::stop_token stop) {
+    return std::move(MotionModel(train, speed_rpm).run({speed_rpm}, stop).front());
+}
+
+} // namespace bathmos

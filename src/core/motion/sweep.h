@@ -1,0 +1,54 @@
+// A train over a range of speeds: motions, metrics, limit speed, edge and rigid screen together.
+#pragma once
+
+#include "core/motion/edge.h"
+#include "core/motion/limits.h"
+#include "core/motion/motion.h"
+#include "core/train/train_figures.h"
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace bathmos {
+
+struct SpeedRange {
+    double first_rpm = 3000, last_rpm = 9000, step_rpm = 100;
+    bool operator==(const SpeedRange&) const = default;
+    /// All speeds of the range, both ends, rising.
+    std::vector<double> speeds_rpm() const;
+};
+
+/// The same speeds ordered coarse to fine: first the ends and the middle, then halves in between, so that a picture stands early.
+std::vector<double> coarse_to_fine(std::vector<double> rising);
+
+struct SweepSummary {
+    LimitSpeed limit;
+    EdgeResult edge;
+    std::optional<Separation> separation;
+    double low_speed_duration_change_deg = 0;
+};
+
+struct Sweep {
+    std::vector<std::shared_ptr<const Motion>> motions; ///< rising speeds
+    SweepSummary summary;
+};
+
+/// What the caller hears while a sweep runs. Calls come one at a time, from worker threads.
+struct SweepWatch {
+    std::function<void(std::shared_ptr<const Motion>)> motion; ///< each speed as it is done, coarse to fine
+    ProgressSink progress;
+    std::stop_token stop;
+};
+
+/// Sweeps a valid train. Throws Stopped, or InputError for parts the model does not know.
+Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit>& limits = usual_limits(),
+            const SweepWatch& watch = {});
+
+/// The rows of a sweep, for limits and tables.
+std::vector<SpeedMetrics> rows_of(const std::vector<std::shared_ptr<const Motion>>& motions);
+
+/// One reported cycle at one speed.
+Motion simulate_one(const Train& train, double speed_rpm, std::stop_token stop = {});
+
+} // namespace bathmos

@@ -1,0 +1,69 @@
+// A rig trace reduced to cycles on an even angle grid, aligned with the model, with metrics and the edge (physics.md 7, 8).
+#pragma once
+
+#include "core/motion/edge.h"
+#include "core/motion/limits.h"
+#include "core/motion/motion.h"
+#include "core/rig/rig_trace.h"
+#include "core/tasks/tasks.h"
+#include "core/train/train.h"
+
+#include <array>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+namespace bathmos {
+
+/// Why a cycle was not used.
+enum class BadCycle : std::size_t { Dropout, Spike, Stuck, Slipped, Short, Count };
+inline constexpr std::size_t kBadCycles = static_cast<std::size_t>(BadCycle::Count);
+std::string_view name_of(BadCycle reason);
+using BadCycleCounts = std::array<std::size_t, kBadCycles>;
+
+/// All cycles at one speed. Grids as a Motion's: kGridPoints from -360 to 360 crank degrees, 0 at the nose.
+struct RigStep {
+    double speed_rpm = 0;
+    std::size_t used = 0;
+    BadCycleCounts dropped{};
+    double zero_mm = 0;        ///< raw sensor level of the loaded seat
+    bool zero_carried = false; ///< from neighbouring speeds, as the valve does not seat here
+    std::vector<double> lift_m;   ///< average, zero = first touch as in the model
+    std::vector<double> spread_m; ///< standard deviation over cycles
+    std::vector<std::vector<double>> cycles_m;
+    Metrics metrics;       ///< of the average; CycleSpread over the cycles
+    Metrics repeat_spread; ///< standard deviation of each cycle's own metrics
+};
+
+struct RigRun {
+    std::string source, valve;
+    std::vector<RigStep> steps; ///< rising speeds
+    double phase_deg = 0;       ///< crank angle of the nose after the index pulse, from the slowest step, 0..720
+    double scale_ratio = 1;     ///< rig lift over model lift at the slowest step; not applied
+    double noise_m = 0;         ///< one sigma of a single reading on the seat
+    double seat_m = 0;          ///< how far the springs press the valve into its seat; subtracted
+    BadCycleCounts dropped{};
+    EdgeResult edge;
+    LimitSpeed limit;
+    double low_speed_duration_change_deg = 0;
+    std::vector<std::string> not_judged; ///< limits inside the noise floor
+    std::vector<std::string> warnings;   ///< in words, for the user
+
+    std::vector<SpeedMetrics> rows() const;
+    /// Index of the step nearest a speed. `steps` not empty.
+    std::size_t nearest(double speed_rpm) const;
+};
+
+struct RigOptions {
+    bool reversed = false; ///< the sensor's reading falls as the valve opens
+    std::vector<Limit> limits = usual_limits();
+    ProgressSink progress{};
+    std::stop_token stop{};
+};
+
+/// Reduces a trace against a valid train: the model at the slowest step gives phase and scale.
+/// Throws InputError (source = the trace's) when there is nothing to reduce, or the sensor reads backwards; Stopped.
+RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& options = {});
+
+} // namespace bathmos

@@ -1,0 +1,29 @@
+// What a spin rig recorded, as it came: turns of the cam with readings of a position sensor (physics.md 8).
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <vector>
+
+namespace bathmos {
+
+/// One turn between two index pulses.
+struct RigTurn {
+    double speed_rpm = 0;      ///< crank speed: as recorded, or from the pulses
+    std::size_t first = 0;     ///< index of its first reading
+    std::size_t count = 0;
+    bool follows_on = true;    ///< no pause or missing turn since the turn before
+};
+
+/// Raw readings are never altered. Angles are crank degrees from the index pulse; lift is mm as the sensor gave it,
+/// opening positive, NaN where a reading was lost.
+struct RigTrace {
+    std::string source; ///< file name, for messages
+    std::string valve;  ///< which valve, if the file says so
+    std::vector<float> crank_deg;
+    std::vector<float> lift_mm;
+    std::vector<RigTurn> turns;
+    bool once_per_crank_turn = false; ///< index pulses: one a crank turn, so two turns make a cycle
+};
+
+} // namespace bathmos

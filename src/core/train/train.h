@@ -1,0 +1,103 @@
+// One valve's train, as parts: a plain value in SI. Names follow the train file (formats.md).
+#pragma once
+
+#include "core/lobe/lobe.h"
+#include "core/rocker/rocker_map.h"
+#include "core/spring/spring.h"
+
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace bathmos {
+
+enum class Layout { Pushrod, Rocker, Finger, Bucket };
+
+/// Chamber and plunger of a hydraulic lifter or adjuster.
+struct HydraulicFollower {
+    double plunger_diameter_m = 0, chamber_volume_m3 = 0, travel_m = 0, preload_m = 0;
+    double supply_Pa = 0; ///< gauge
+    double leak_m3_per_s_per_Pa = 0, check_area_m2 = 0, bulk_modulus_Pa = 0, air_fraction = 0;
+    double oil_density_kg_m3 = 0, plunger_mass_kg = 0, plunger_spring_N = 0;
+    bool operator==(const HydraulicFollower&) const = default;
+};
+
+struct Lifter {
+    double mass_kg = 0;
+    std::optional<HydraulicFollower> hydraulic;
+    bool operator==(const Lifter&) const = default;
+};
+
+struct Pushrod {
+    double mass_kg = 0, length_m = 0, outer_diameter_m = 0, wall_m = 0;
+    double youngs_modulus_Pa = 0, end_stiffness_N_per_m = 0, damping_s = 0;
+    std::optional<double> stiffness_N_per_m; ///< replaces the computed one
+    bool operator==(const Pushrod&) const = default;
+};
+
+struct Rocker {
+    std::variant<double, RatioTable> ratio = 1.0;
+    double inertia_kg_m2 = 0, input_arm_m = 0, output_arm_m = 0, stiffness_N_per_m = 0;
+    bool operator==(const Rocker&) const = default;
+};
+
+struct Valve {
+    double mass_kg = 0, head_diameter_m = 0, stem_diameter_m = 0;
+    bool operator==(const Valve&) const = default;
+};
+
+struct Contacts {
+    double cam_stiffness_N_per_m = 40e6, cam_damping_s_per_m = 1.0;
+    double tip_stiffness_N_per_m = 0; ///< bucket layout only; elsewhere the rocker's
+    double tip_damping_s_per_m = 1.0;
+    double seat_stiffness_N_per_m = 50e6, seat_damping_s_per_m = 1.5;
+    bool operator==(const Contacts&) const = default;
+};
+
+struct Friction {
+    double viscous_N_s_per_m = 2, coulomb_N = 0, follower_N_s_per_m = 10, rocker_N_s_per_m = 10;
+    bool operator==(const Friction&) const = default;
+};
+
+struct Train {
+    std::string name;
+    Layout layout = Layout::Pushrod;
+    Lobe lobe;
+    double lash_m = 0;
+    std::optional<Lifter> lifter;
+    std::optional<Pushrod> pushrod;
+    std::optional<Rocker> rocker;
+    Valve valve;
+    double retainer_mass_kg = 0, locks_mass_kg = 0, locks_angle_rad = 0, cap_mass_kg = 0;
+    std::vector<Spring> springs;
+    double installed_height_m = 0;
+    Contacts contacts;
+    Friction friction;
+    double back_pressure_Pa = 0;
+    bool operator==(const Train&) const = default;
+
+    RockerMap rocker_map() const { return rocker ? RockerMap(rocker->ratio) : RockerMap(); }
+    bool hydraulic() const { return lifter && lifter->hydraulic; }
+    /// Lash in effect: a hydraulic follower takes it up.
+    double effective_lash_m() const { return hydraulic() ? 0.0 : lash_m; }
+};
+
+/// Kinematic (rigid) valve motion max(0, g(s) - lash), and its derivatives per rad while open (0 when closed).
+class RigidMotion {
+  public:
+    RigidMotion(const Train& train, LobeCurve curve);
+    double lift_m(double theta_rad) const;
+    double slope(double theta_rad) const;     ///< dyk/dtheta, m/rad
+    double curvature(double theta_rad) const; ///< d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference)
+    double peak_m() const { return lift_m(0); }
+    const LobeCurve& lobe() const { return curve_; }
+    const RockerMap& map() const { return map_; }
+
+  private:
+    LobeCurve curve_;
+    RockerMap map_;
+    double lash_m_;
+};
+
+} // namespace bathmos

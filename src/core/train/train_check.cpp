@@ -1,0 +1,159 @@
+#include "core/train/train_check.h"
+
+#include "core/train/train_fields.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos {
+
+namespace {
+
+using Problems = std::vector<InputProblem>;
+
+template <class Owner>
+void check_ranges(const Owner& owner, const std::vector<Field<Owner>>& fields, const std::string& prefix,
+                  Problems& out) {
+    for (const Field<Owner>& field : fields) {
+        if (!field.at_const(owner))
+            continue;
+        const double value = field.file_value(owner);
+        const std::string complaint = field.complaint(value);
+        if (!complaint.empty())
+            out.push_back({"", prefix + std::string(field.key), fmt::format("is {:g}", value), complaint});
+    }
+}
+
+void check_parts(const Train& train, Problems& out) {
+    const auto need = [&](bool present, const char* key) {
+        if (!present)
+            out.push_back({"", key, "is missing",
+                           fmt::format("a {} layout needs this part", layout_name(train.layout))});
+    };
+    const bool pushrod = train.layout == Layout::Pushrod, bucket = train.layout == Layout::Bucket;
+    if (pushrod || bucket)
+        need(train.lifter.has_value(), "lifter");
+    if (pushrod)
+        need(train.pushrod.has_value(), "pushrod");
+    if (!bucket)
+        need(train.rocker.has_value(), "rocker");
+    if (train.springs.empty())
+        out.push_back({"", "springs", "the list is empty", "give at least one spring"});
+    if (train.springs.size() > 3)
+        out.push_back({"", "springs", fmt::format("{} springs", train.springs.size()), "a set has 1 to 3"});
+}
+
+void check_pairs(const std::vector<double>& x, const std::vector<double>& y, const std::string& key,
+                 std::size_t least, bool rising, Problems& out) {
+    if (x.size() != y.size() || x.size() < least) {
+        out.push_back({"", key, fmt::format("{} and {} values", x.size(), y.size()),
+                       fmt::format("give two lists of the same length, at least {}", least)});
+        return;
+    }
+    std::vector<double> sorted = x;
+    if (!rising)
+        std::sort(sorted.begin(), sorted.end());
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const bool finite = std::isfinite(x[i]) && std::isfinite(y[i]);
+        if (finite && (i == 0 || sorted[i] > sorted[i - 1]))
+            continue;
+        out.push_back({"", fmt::format("{}[{}]", key, i),
+                       finite ? "two values are equal or out of order" : "is not a number",
+                       rising ? "the first list must increase" : "each height may stand once"});
+        return;
+    }
+}
+
+void check_spring(const Spring& spring, std::size_t index, const Train& train, Problems& out) {
+    const std::string key = fmt::format("springs[{}]", index);
+    check_ranges(spring, spring_fields(), key + ".", out);
+    double free_m = 1e9;
+    if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind)) {
+        free_m = coil->free_length_m;
+        if (coil->mean_diameter_m.empty())
+            out.push_back({"", key + ".mean_diameter_mm", "the list is empty", "give one or more diameters"});
+        for (double diameter : coil->mean_diameter_m)
+            if (!(diameter > 1.5 * coil->wire_m) || !std::isfinite(diameter)) {
+                out.push_back({"", key + ".mean_diameter_mm",
+                               fmt::format("{:g} mm on {:g} mm wire", diameter * 1e3, coil->wire_m * 1e3),
+                               "must be above 1.5 times the wire"});
+                break;
+            }
+    } else {
+        const auto& table = std::get<LoadTable>(spring.kind);
+        check_pairs(table.height_m, table.load_N, key + ".load_table", 2, false, out);
+        if (out.empty()) {
+            const SpringStatics statics(spring);
+            const double chord =
+                statics.chord_rate_N_per_m(train.installed_height_m, train.installed_height_m - 0.001);
+            if (!(chord > 0))
+                out.push_back({"", key + ".load_table", "the load does not rise as the height falls",
+                               "check that height_mm and load_N are not exchanged"});
+        }
+    }
+    if (!out.empty())
+        return;
+    const double solid = SpringStatics(spring).solid_height_m();
+    if (train.installed_height_m <= solid)
+        out.push_back({"", "installed_height_mm",
+                       fmt::format("{:g} mm is at or below the solid height {:.2f} mm of {}",
+                                   train.installed_height_m * 1e3, solid * 1e3, key),
+                       "give the height with the valve closed, or check wire and coils"});
+    if (free_m <= solid)
+        out.push_back({"", key + ".free_length_mm", fmt::format("{:g} mm is below solid", free_m * 1e3),
+                       "check wire, coils and free length"});
+}
+
+void check_lobe(const Train& train, Problems& out) {
+    try {
+        const RigidMotion rigid(train, curve_of(train.lobe));
+        if (rigid.peak_m() <= 0)
+            out.push_back({"", "lash_mm",
+                           fmt::format("{:g} mm takes up the whole lift of {:.3f} mm at the valve",
+                                       train.effective_lash_m() * 1e3,
+                                       rigid.map().travel(rigid.lobe().lift_m()) * 1e3),
+                           "lash must be below the lift at the valve"});
+        else if (rigid.lift_m(kPi) > 0)
+            out.push_back({"", "lobe", "the valve never closes on the base circle",
+                           "check the lobe table's zero, and the lash"});
+        else if (train.installed_height_m <= rigid.peak_m())
+            out.push_back({"", "installed_height_mm", "is below the valve lift", "check both numbers"});
+    } catch (const InputError& error) {
+        out.push_back(error.problem());
+    }
+}
+
+} // namespace
+
+std::vector<InputProblem> check_train(const Train& train) {
+    Problems out;
+    check_parts(train, out);
+    check_ranges(train, train_fields(), "", out);
+    if (train.pushrod && 2 * train.pushrod->wall_m > train.pushrod->outer_diameter_m)
+        out.push_back({"", "pushrod.wall_mm",
+                       fmt::format("{:g} mm is more than half the diameter", train.pushrod->wall_m * 1e3),
+                       "give at most half the outer diameter (a solid rod)"});
+    if (train.rocker)
+        if (const auto* table = std::get_if<RatioTable>(&train.rocker->ratio))
+            check_pairs(table->input_m, table->output_m, "rocker.ratio_table", 3, true, out);
+    for (std::size_t i = 0; out.empty() && i < train.springs.size(); ++i)
+        check_spring(train.springs[i], i, train, out);
+    if (out.empty())
+        check_lobe(train, out);
+    return out;
+}
+
+void require_valid(const Train& train) {
+    const Problems problems = check_train(train);
+    if (!problems.empty())
+        throw InputError(problems.front());
+}
+
+void require_dynamics(const Train& train) {
+    if (train.hydraulic())
+        throw InputError({"", "lifter.hydraulic", "the dynamic model does not know hydraulic followers yet",
+                          "set it to null to see the train with a solid follower at the lash given"});
+}
+
+} // namespace bathmos

@@ -1,0 +1,160 @@
+#include "core/train/train_figures.h"
+
+#include "core/units/units.h"
+
+#include <cmath>
+#include <fmt/format.h>
+#include <limits>
+
+namespace bathmos {
+
+namespace {
+
+constexpr double kBindStop_m = 0.8e-3, kBindWarn_m = 1.3e-3, kBindRoomy_m = 2.5e-3; // physics.md 3
+
+std::vector<Share> equivalent_mass(const Train& train, double ratio) {
+    std::vector<Share> out = {{"valve", train.valve.mass_kg}, {"retainer", train.retainer_mass_kg},
+                              {"locks", train.locks_mass_kg}, {"cap", train.cap_mass_kg}};
+    for (const Spring& spring : train.springs) {
+        const SpringStatics statics(spring);
+        out.push_back({"spring " + spring.name, statics.active_mass_kg() / 3 + 0.5 * statics.dead_mass_kg()});
+    }
+    if (train.rocker)
+        out.push_back({"rocker", train.rocker->inertia_kg_m2 / std::pow(train.rocker->output_arm_m, 2)});
+    if (train.pushrod)
+        out.push_back({"pushrod", train.pushrod->mass_kg / (ratio * ratio)});
+    if (train.lifter && train.layout != Layout::Finger)
+        out.push_back({"lifter", train.lifter->mass_kg / (ratio * ratio)});
+    return out;
+}
+
+// A stiffness k on the input side takes part at the valve tip as k / R^2.
+std::vector<Share> compliance(const Train& train, double ratio) {
+    std::vector<Share> out = {{"cam", ratio * ratio / train.contacts.cam_stiffness_N_per_m}};
+    if (train.pushrod)
+        out.push_back({"pushrod", ratio * ratio / link_stiffness_N_per_m(*train.pushrod)});
+    if (train.rocker)
+        out.push_back({"rocker", 1 / train.rocker->stiffness_N_per_m});
+    if (train.layout == Layout::Bucket)
+        out.push_back({"tip", 1 / train.contacts.tip_stiffness_N_per_m});
+    return out;
+}
+
+double sum_of(const std::vector<Share>& shares) {
+    double sum = 0;
+    for (const Share& share : shares)
+        sum += share.value;
+    return sum;
+}
+
+void find_ratio_mismatch(const Train& train, double ratio, std::vector<Finding>& out) {
+    if (!train.rocker)
+        return;
+    const double arms = train.rocker->output_arm_m / train.rocker->input_arm_m;
+    if (std::abs(arms / ratio - 1) > 0.01)
+        out.push_back({Severity::Warn, "rocker.ratio",
+                       fmt::format("ratio {:.3f} but the arms give {:.3f}", ratio, arms),
+                       "they differ by over 1 %: the inertia then counts at a wrong place"});
+}
+
+void find_bind(double margin_m, std::vector<Finding>& out) {
+    const std::string text = fmt::format("bind margin {:.2f} mm at peak lift", margin_m * 1e3);
+    if (margin_m < kBindStop_m)
+        out.push_back({Severity::Stop, "installed_height_mm", text,
+                       "below 0.8 mm the coils will meet when the valve lofts: raise the height, reduce lift or "
+                       "change the spring"});
+    else if (margin_m < kBindWarn_m)
+        out.push_back({Severity::Warn, "installed_height_mm", text, "below 1.3 mm little is left for loft"});
+    else if (margin_m > kBindRoomy_m)
+        out.push_back({Severity::Note, "installed_height_mm", text,
+                       "over 2.5 mm: forgiving of loft and height errors, but leaves coils room to surge"});
+}
+
+void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
+    if (figures.net_seat_load_N <= 0)
+        out.push_back({Severity::Stop, "back_pressure_kPa",
+                       fmt::format("the pressure outweighs the seat load by {:.0f} N", -figures.net_seat_load_N),
+                       "the valve is blown off its seat"});
+}
+
+} // namespace
+
+double link_stiffness_N_per_m(const Pushrod& rod) {
+    if (rod.stiffness_N_per_m)
+        return *rod.stiffness_N_per_m;
+    const double inner = rod.outer_diameter_m - 2 * rod.wall_m;
+    const double area = kPi / 4 * (rod.outer_diameter_m * rod.outer_diameter_m - inner * inner);
+    const double tube = rod.youngs_modulus_Pa * area / rod.length_m;
+    return 1 / (1 / tube + 1 / rod.end_stiffness_N_per_m);
+}
+
+double gas_force_N(const Train& train) {
+    return train.back_pressure_Pa * kPi / 4 * train.valve.head_diameter_m * train.valve.head_diameter_m;
+}
+
+std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid,
+                                        double equivalent_mass_kg) {
+    std::vector<SpringStatics> springs;
+    for (const Spring& spring : train.springs)
+        springs.emplace_back(spring);
+    const double gas = gas_force_N(train), floor = 0.1 * rigid.peak_m();
+    const auto speed2 = [&](double theta) { // (rad/s)^2 at which the force is zero here
+        const double lift = rigid.lift_m(theta), curvature = rigid.curvature(theta);
+        if (lift < floor || curvature >= 0)
+            return std::numeric_limits<double>::infinity();
+        double load = -gas;
+        for (const SpringStatics& spring : springs)
+            load += spring.load_N(train.installed_height_m - lift);
+        return std::max(0.0, load / (-equivalent_mass_kg * curvature));
+    };
+    double best = std::numeric_limits<double>::infinity(), where = 0;
+    constexpr int steps = 14400; // 0.05 crank degree
+    for (int i = 0; i <= steps; ++i) {
+        const double theta = -kPi + 2 * kPi * i / steps;
+        if (const double s = speed2(theta); s < best) {
+            best = s;
+            where = theta;
+        }
+    }
+    if (!std::isfinite(best))
+        return std::nullopt;
+    return Separation{std::sqrt(best) * 120 / (2 * kPi), 2 * degrees(where)};
+}
+
+TrainFigures figures_of(const Train& train, const RigidMotion& rigid) {
+    TrainFigures out{};
+    const double ratio = rigid.map().ratio(rigid.lobe().lift_m() / 2);
+    out.peak_lift_m = rigid.peak_m();
+    out.equivalent_mass_kg = equivalent_mass(train, ratio);
+    out.equivalent_mass_total_kg = sum_of(out.equivalent_mass_kg);
+    out.compliance_m_per_N = compliance(train, ratio);
+    out.stiffness_N_per_m = 1 / sum_of(out.compliance_m_per_N);
+    out.train_hz = std::sqrt(out.stiffness_N_per_m / out.equivalent_mass_total_kg) / (2 * kPi);
+    if (train.pushrod)
+        out.link_stiffness_N_per_m = link_stiffness_N_per_m(*train.pushrod);
+    const double closed = train.installed_height_m, open = closed - out.peak_lift_m;
+    out.bind_margin_m = std::numeric_limits<double>::infinity();
+    for (const Spring& spring : train.springs) {
+        const SpringStatics s(spring);
+        SpringFigures f{spring.name,
+                        s.rate_N_per_m(closed),
+                        s.load_N(closed),
+                        s.load_N(open),
+                        s.surge_hz(s.chord_rate_N_per_m(closed, open)),
+                        s.solid_height_m(),
+                        open - s.solid_height_m(),
+                        s.stress_Pa(open)};
+        out.seat_load_N += f.seat_load_N;
+        out.open_load_N += f.open_load_N;
+        out.bind_margin_m = std::min(out.bind_margin_m, f.bind_margin_m);
+        out.springs.push_back(std::move(f));
+    }
+    out.net_seat_load_N = out.seat_load_N - gas_force_N(train);
+    out.separation = separation_of(train, rigid, out.equivalent_mass_total_kg);
+    find_ratio_mismatch(train, ratio, out.findings);
+    find_bind(out.bind_margin_m, out.findings);
+    find_seat_load(out, out.findings);
+    return out;
+}
+
+} // namespace bathmos

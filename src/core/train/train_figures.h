@@ -1,0 +1,72 @@
+// What the parts of a train add up to without moving: mass, stiffness, frequencies, loads, margins, and the
+// rigid screen (physics.md 3, 6). Live in the Train station while typing.
+#pragma once
+
+#include "core/train/train.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace bathmos {
+
+/// One part's share of a sum, e.g. of the equivalent mass.
+struct Share {
+    std::string part;
+    double value;
+};
+
+/// Speed at which the rigid train's contact force first reaches zero.
+struct Separation {
+    double speed_rpm;
+    double crank_deg; ///< where, from the nose
+};
+
+enum class Severity { Note, Warn, Stop };
+
+struct Finding {
+    Severity severity;
+    std::string part;   ///< train-file key of the value or part concerned
+    std::string text;   ///< what, with the number
+    std::string reason; ///< why it matters, and where that is known from
+};
+
+struct SpringFigures {
+    std::string name;
+    double rate_N_per_m; ///< at the installed height
+    double seat_load_N, open_load_N;
+    double surge_hz;
+    double solid_height_m;
+    double bind_margin_m;
+    std::optional<double> stress_open_Pa;
+};
+
+struct TrainFigures {
+    std::vector<Share> equivalent_mass_kg; ///< at the valve; physics.md 6
+    double equivalent_mass_total_kg;
+    std::vector<Share> compliance_m_per_N; ///< of each link of the chain, seen from the valve tip
+    double stiffness_N_per_m;              ///< whole chain at the valve tip
+    double train_hz;                       ///< sqrt(stiffness / equivalent mass) / 2 pi: valve against the train
+    double link_stiffness_N_per_m = 0;     ///< pushrod with ball ends; 0 when there is none
+    double peak_lift_m;                    ///< kinematic
+    double seat_load_N, open_load_N;       ///< all springs
+    double net_seat_load_N;                ///< less the pressure on the head
+    double bind_margin_m;                  ///< smallest of the springs, at the kinematic peak lift
+    std::vector<SpringFigures> springs;
+    std::optional<Separation> separation;
+    std::vector<Finding> findings;
+};
+
+/// Stiffness of the pushrod with its ball ends, N/m: E A / l in series with the ends, or the given value.
+double link_stiffness_N_per_m(const Pushrod& rod);
+
+/// Force of the pressure on the valve head, N; opens the valve.
+double gas_force_N(const Train& train);
+
+/// Everything above for a valid train (check_train empty). `rigid` must come from the same train.
+TrainFigures figures_of(const Train& train, const RigidMotion& rigid);
+
+/// Lowest speed at which Fspring(yk) - Fgas + meq yk'' reaches zero in the main event where yk'' < 0; empty if never.
+std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid, double equivalent_mass_kg);
+
+} // namespace bathmos

@@ -1,0 +1,66 @@
+#include "core/units/units.h"
+
+namespace bathmos {
+
+namespace {
+constexpr double kPound_kg = 0.45359237;
+constexpr double kPoundForce_N = 4.4482216152605;
+constexpr double kPsi_Pa = kPoundForce_N / (kInch_m * kInch_m);
+constexpr double kInch3_m3 = kInch_m * kInch_m * kInch_m;
+
+struct Pair {
+    Unit metric;
+    Unit inch;
+};
+
+Pair pair_of(Quantity quantity) {
+    switch (quantity) {
+    case Quantity::Length:
+        return {{"mm", 1e-3, 3}, {"in", kInch_m, 4}};
+    case Quantity::FineLength:
+        return {{"µm", 1e-6, 1}, {"thou", kInch_m * 1e-3, 3}};
+    case Quantity::Mass:
+        return {{"g", 1e-3, 1}, {"oz", kPound_kg / 16, 3}};
+    case Quantity::Inertia:
+        return {{"kg mm²", 1e-6, 1}, {"lb in²", kPound_kg * kInch_m * kInch_m, 4}};
+    case Quantity::Stiffness:
+        return {{"N/mm", 1e3, 1}, {"lbf/in", kPoundForce_N / kInch_m, 0}};
+    case Quantity::Modulus:
+        return {{"GPa", 1e9, 1}, {"Mpsi", kPsi_Pa * 1e6, 2}};
+    case Quantity::Density:
+        return {{"kg/m³", 1.0, 0}, {"lb/in³", kPound_kg / kInch3_m3, 4}};
+    case Quantity::Force:
+        return {{"N", 1.0, 0}, {"lbf", kPoundForce_N, 1}};
+    case Quantity::Pressure:
+        return {{"kPa", 1e3, 1}, {"psi", kPsi_Pa, 2}};
+    case Quantity::Angle:
+        return {{"°", kPi / 180, 1}, {"°", kPi / 180, 1}};
+    case Quantity::Viscous:
+        return {{"N s/m", 1.0, 1}, {"lbf s/in", kPoundForce_N / kInch_m, 4}};
+    case Quantity::ContactDamping:
+        return {{"s/m", 1.0, 2}, {"s/in", 1 / kInch_m, 4}};
+    case Quantity::Time:
+        return {{"s", 1.0, 6}, {"s", 1.0, 6}};
+    case Quantity::Volume:
+        return {{"mm³", 1e-9, 0}, {"in³", kInch3_m3, 4}};
+    case Quantity::Area:
+        return {{"mm²", 1e-6, 2}, {"in²", kInch_m * kInch_m, 4}};
+    case Quantity::Leakage:
+        return {{"mm³/s/kPa", 1e-12, 3}, {"in³/s/psi", kInch3_m3 / kPsi_Pa, 6}};
+    case Quantity::LiftPerDegree:
+        return {{"mm/°", 1e-3 * 180 / kPi, 4}, {"in/°", kInch_m * 180 / kPi, 5}};
+    case Quantity::Velocity:
+        return {{"m/s", 1.0, 2}, {"in/s", kInch_m, 1}};
+    case Quantity::Count:
+        break;
+    }
+    return {{"", 1.0, 3}, {"", 1.0, 3}};
+}
+} // namespace
+
+Unit unit_of(Quantity quantity, UnitSystem system) {
+    const Pair pair = pair_of(quantity);
+    return system == UnitSystem::Metric ? pair.metric : pair.inch;
+}
+
+} // namespace bathmos

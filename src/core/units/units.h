@@ -1,0 +1,54 @@
+// The quantities that files and screens know, and their factors to SI. The core itself is SI throughout.
+#pragma once
+
+#include <numbers>
+#include <string_view>
+#include <vector>
+
+namespace bathmos {
+
+inline constexpr double kPi = std::numbers::pi;
+inline constexpr double kInch_m = 0.0254;
+
+/// Degrees to radians.
+constexpr double radians(double degrees) { return degrees * kPi / 180.0; }
+/// Radians to degrees.
+constexpr double degrees(double radians) { return radians * 180.0 / kPi; }
+/// Cam speed, rad/s, of a crank speed in rev/min (the cam turns once in two crank turns).
+constexpr double cam_speed_rad_s(double speed_rpm) { return 2.0 * kPi * speed_rpm / 120.0; }
+
+enum class Quantity {
+    Length,          ///< mm | in
+    FineLength,      ///< um | thou
+    Mass,            ///< g | oz
+    Inertia,         ///< kg mm2 | lb in2
+    Stiffness,       ///< N/mm | lbf/in
+    Modulus,         ///< GPa | Mpsi
+    Density,         ///< kg/m3 | lb/in3
+    Force,           ///< N | lbf
+    Pressure,        ///< kPa | psi
+    Angle,           ///< degrees
+    Viscous,         ///< N s/m | lbf s/in
+    ContactDamping,  ///< s/m | s/in
+    Time,            ///< s
+    Volume,          ///< mm3 | in3
+    Area,            ///< mm2 | in2
+    Leakage,         ///< mm3/s/kPa | in3/s/psi
+    LiftPerDegree,   ///< mm/deg | in/deg (cam degree)
+    Velocity,        ///< m/s | in/s
+    Count            ///< plain number
+};
+
+enum class UnitSystem { Metric, Inch };
+
+/// One unit: value_SI = value_in_unit * to_si. `decimals` is what a reading in this unit deserves on screen.
+struct Unit {
+    std::string_view name;
+    double to_si;
+    int decimals;
+};
+
+/// The unit a quantity has in files and, for Metric, on screen (formats.md names units in keys).
+Unit unit_of(Quantity quantity, UnitSystem system = UnitSystem::Metric);
+
+} // namespace bathmos

@@ -1,0 +1,221 @@
+#include "io/result/result_text.h"
+
+#include "core/lobe/lobe_fit.h"
+#include "core/units/units.h"
+
+#include <cmath>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bathmos::io {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+double rounded(double value, int decimals) {
+    const double scale = std::pow(10.0, decimals);
+    return std::round(value * scale) / scale + 0.0;
+}
+
+Json maybe(const std::optional<double>& value, int decimals) {
+    return value ? Json(rounded(*value, decimals)) : Json(nullptr);
+}
+
+void add_row(std::string& out, double speed_rpm, const Metrics& metrics, const std::vector<Metric>& columns) {
+    out += fmt::format("{:g}", rounded(speed_rpm, 2));
+    for (Metric m : columns) {
+        const auto value = metrics.in_unit(m);
+        out += value ? fmt::format(",{:.{}f}", rounded(*value, info(m).decimals), info(m).decimals) : ",";
+    }
+}
+
+std::string heading(const std::vector<Metric>& columns) {
+    std::string out = "rpm";
+    for (Metric m : columns)
+        out += fmt::format(",{}", info(m).column);
+    return out;
+}
+
+Json crossings_json(const LimitSpeed& limit) {
+    Json out = Json::object();
+    for (const Crossing& crossing : limit.crossings)
+        out[std::string(crossing.limit.key)] = maybe(crossing.speed_rpm, 1);
+    return out;
+}
+
+void add_limit(Json& json, const LimitSpeed& limit) {
+    json["limit_rpm"] = maybe(limit.speed_rpm, 1);
+    json["limit_metric"] = limit.first ? Json(limit.first->key) : Json(nullptr);
+    json["crossings_rpm"] = crossings_json(limit);
+}
+
+// The metric's column without its unit: "lift_loss_mm" -> "lift_loss".
+Json metric_name(const std::optional<Metric>& metric) {
+    if (!metric)
+        return nullptr;
+    const std::string_view column = info(*metric).column, unit = info(*metric).unit;
+    const std::size_t tail = unit == "m/s" ? 8 : unit.empty() ? 0 : unit.size() + 1;
+    return std::string(column.substr(0, column.size() - tail));
+}
+
+void add_edge(Json& json, const EdgeResult& result) {
+    json["edge_rpm"] = maybe(result.edge.speed_rpm, 1);
+    json["edge_metric"] = metric_name(result.edge.metric);
+    json["edge_half_step_rpm"] = rounded(result.edge.half_step_rpm, 1);
+    json["bands_rpm"] = Json::array();
+    for (const Band& band : result.bands)
+        json["bands_rpm"].push_back({{"metric", metric_name(band.metric)},
+                                     {"from", rounded(band.from_rpm, 1)},
+                                     {"to", rounded(band.to_rpm, 1)}});
+}
+
+Json peak_json(const Peak& peak, int order) {
+    const double per = std::pow(kPi / 180, order) * 1e3;
+    return {{order == 1 ? "mm_per_deg" : order == 2 ? "mm_per_deg2" : "mm_per_deg3", rounded(peak.value * per, 6)},
+            {"cam_deg", rounded(degrees(peak.theta_rad), 2)},
+            {"rise_mm", rounded(peak.rise_m * 1e3, 4)}};
+}
+
+Json event_json(const std::function<double(double)>& motion, double height_m) {
+    const auto crossings = crossings_at(motion, height_m);
+    Json out = {{"height_mm", rounded(height_m * 1e3, 4)}};
+    out["duration_crank_deg"] = crossings ? Json(rounded(crossings->duration_crank_deg(), 3)) : Json(nullptr);
+    out["opening_crank_deg"] = crossings ? Json(rounded(2 * degrees(crossings->opening_rad), 3)) : Json(nullptr);
+    out["closing_crank_deg"] = crossings ? Json(rounded(2 * degrees(crossings->closing_rad), 3)) : Json(nullptr);
+    return out;
+}
+
+} // namespace
+
+const std::vector<Metric>& sweep_columns() {
+    using enum Metric;
+    static const std::vector<Metric> columns = {Loft,           LiftLoss, ContactLoss, OpeningShift, ClosingShift,
+                                                DurationChange, Seating,  Bounce,      BounceCount,  HeldOpen,
+                                                SeatRipple,     Surge,    CycleSpread};
+    return columns;
+}
+
+const std::vector<Metric>& rig_columns() {
+    using enum Metric;
+    static const std::vector<Metric> columns = {Loft,    LiftLoss, OpeningShift, ClosingShift, DurationChange,
+                                                Seating, Bounce,   BounceCount,  HeldOpen,     CycleSpread};
+    return columns;
+}
+
+std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double step_deg) {
+    std::string out = "crank_deg,lift_mm,kinematic_mm,cam_N,tip_N,seat_N,spring_N\n";
+    const auto rows = static_cast<int>(std::floor(720 / step_deg + 1e-9));
+    for (int i = 0; i <= rows; ++i) {
+        const double crank = -360 + i * step_deg;
+        out += fmt::format("{:g},{:.6f},{:.6f}", rounded(crank, 6), lift_at(motion, crank) * 1e3,
+                           rigid.lift_m(radians(crank / 2)) * 1e3);
+        for (Channel c : {Channel::CamForce, Channel::TipForce, Channel::SeatForce, Channel::SpringForce})
+            out += fmt::format(",{:.3f}", channel_at(motion[c], crank));
+        out += '\n';
+    }
+    return out;
+}
+
+std::string sweep_csv(const Sweep& sweep) {
+    std::string out = heading(sweep_columns()) + ",cycles,periodic\n";
+    for (const auto& motion : sweep.motions) {
+        add_row(out, motion->speed_rpm, motion->metrics, sweep_columns());
+        out += fmt::format(",{},{}\n", motion->cycles, motion->periodic ? 1 : 0);
+    }
+    return out;
+}
+
+std::string sweep_json(const SweepSummary& summary) {
+    Json json;
+    add_limit(json, summary.limit);
+    add_edge(json, summary.edge);
+    const auto& s = summary.separation;
+    json["separation_rpm"] = s ? Json(rounded(s->speed_rpm, 1)) : Json(nullptr);
+    json["separation_deg"] = s ? Json(rounded(s->crank_deg, 1)) : Json(nullptr);
+    json["low_speed_duration_change_deg"] = rounded(summary.low_speed_duration_change_deg, 4);
+    return json.dump(2) + "\n";
+}
+
+std::string rig_csv(const RigRun& run) {
+    std::string out = heading(rig_columns()) + ",cycles";
+    for (std::size_t r = 0; r < kBadCycles; ++r)
+        out += fmt::format(",dropped_{}", name_of(static_cast<BadCycle>(r)));
+    out += ",zero_mm\n";
+    for (const RigStep& step : run.steps) {
+        add_row(out, step.speed_rpm, step.metrics, rig_columns());
+        out += fmt::format(",{}", step.used);
+        for (std::size_t count : step.dropped)
+            out += fmt::format(",{}", count);
+        out += fmt::format(",{:.4f}\n", step.zero_mm);
+    }
+    return out;
+}
+
+std::string rig_json(const RigRun& run) {
+    Json json;
+    add_edge(json, run.edge);
+    add_limit(json, run.limit);
+    json["low_speed_duration_change_deg"] = rounded(run.low_speed_duration_change_deg, 4);
+    json["phase_deg"] = rounded(run.phase_deg, 3);
+    json["scale_ratio"] = rounded(run.scale_ratio, 5);
+    json["noise_mm"] = rounded(run.noise_m * 1e3, 5);
+    json["seat_mm"] = rounded(run.seat_m * 1e3, 5);
+    json["dropped"] = Json::object();
+    for (std::size_t r = 0; r < kBadCycles; ++r)
+        json["dropped"][std::string(name_of(static_cast<BadCycle>(r)))] = run.dropped[r];
+    json["not_judged"] = run.not_judged;
+    json["warnings"] = run.warnings;
+    return json.dump(2) + "\n";
+}
+
+std::string lobe_json(const std::string& name, const LobeCurve& curve, const LobeSummaryOptions& options) {
+    Json json;
+    json["name"] = name;
+    json["lift_mm"] = rounded(curve.lift_m() * 1e3, 5);
+    Json& events = json["events"] = Json::object();
+    const auto ladder = [&](const std::function<double(double)>& motion) {
+        Json rungs = Json::array();
+        for (double height : options.heights_m)
+            rungs.push_back(event_json(motion, height));
+        return rungs;
+    };
+    events["lifter"] = ladder([&](double theta) { return curve.at(theta); });
+    if (options.valve)
+        events["valve"] = ladder([&](double theta) { return options.valve->lift_m(theta); });
+    const LobePeaks peaks = peaks_of(curve);
+    json["peaks"] = {{"opening_velocity", peak_json(peaks.opening_velocity, 1)},
+                     {"closing_velocity", peak_json(peaks.closing_velocity, 1)},
+                     {"opening_acceleration", peak_json(peaks.opening_acceleration, 2)},
+                     {"closing_acceleration", peak_json(peaks.closing_acceleration, 2)},
+                     {"deceleration", peak_json(peaks.deceleration, 2)},
+                     {"jerk", peak_json(peaks.jerk, 3)}};
+    json["lift_area_mm_cam_deg"] = rounded(degrees(peaks.lift_area_m_rad) * 1e3, 3);
+    if (const auto& s = curve.smoothing())
+        json["smoothing"] = {{"noise_um", rounded(s->noise_m * 1e6, 4)},
+                             {"noise_estimated", s->estimated},
+                             {"residual_rms_um", rounded(s->residual_rms_m * 1e6, 4)},
+                             {"nose_in_table_cam_deg", rounded(degrees(s->nose_in_table_rad), 4)}};
+    return json.dump(2) + "\n";
+}
+
+std::string lobe_csv(const Lobe& lobe, const LobeCurve& curve) {
+    std::vector<double> theta;
+    for (int i = -360; i < 360; ++i)
+        theta.push_back(radians(0.5 * i));
+    std::vector<double> sigma;
+    if (const auto* table = std::get_if<LobeTable>(&lobe.shape))
+        sigma = derivative_sigma(*table, *curve.smoothing(), theta, 2);
+    std::string out = "cam_deg,rise_mm,velocity_mm_per_deg,acceleration_mm_per_deg2,jerk_mm_per_deg3,"
+                      "acceleration_sigma_mm_per_deg2\n";
+    const double per = kPi / 180;
+    for (std::size_t i = 0; i < theta.size(); ++i) {
+        out += fmt::format("{:g}", rounded(degrees(theta[i]), 3));
+        for (int order = 0; order <= 3; ++order)
+            out += fmt::format(",{:.8f}", curve.at(theta[i], order) * std::pow(per, order) * 1e3);
+        out += sigma.empty() ? ",\n" : fmt::format(",{:.8f}\n", sigma[i] * per * per * 1e3);
+    }
+    return out;
+}
+
+} // namespace bathmos::io

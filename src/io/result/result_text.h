@@ -1,0 +1,36 @@
+// Results as CSV and JSON text, columns and keys as in formats.md.
+#pragma once
+
+#include "core/lobe/lobe_events.h"
+#include "core/motion/sweep.h"
+#include "core/rig/rig_run.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace bathmos::io {
+
+/// One cycle: crank_deg, lift_mm, kinematic_mm and forces, every `step_deg` from -360 to 360.
+std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double step_deg);
+
+std::string sweep_csv(const Sweep& sweep);
+std::string sweep_json(const SweepSummary& summary);
+
+std::string rig_csv(const RigRun& run);
+std::string rig_json(const RigRun& run);
+
+/// Columns of a sweep row in the order of the file.
+const std::vector<Metric>& sweep_columns();
+/// The same without what a rig cannot see.
+const std::vector<Metric>& rig_columns();
+
+struct LobeSummaryOptions {
+    std::vector<double> heights_m;
+    const RigidMotion* valve = nullptr; ///< also durations at the valve
+};
+std::string lobe_json(const std::string& name, const LobeCurve& curve, const LobeSummaryOptions& options);
+/// Rise and its derivatives per cam degree every half cam degree; with one-sigma of acceleration for a table.
+std::string lobe_csv(const Lobe& lobe, const LobeCurve& curve);
+
+} // namespace bathmos::io

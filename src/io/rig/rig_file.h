@@ -1,0 +1,47 @@
+// Rig traces from CSV (angle- or time-based) and HDF5 (formats.md).
+#pragma once
+
+#include "core/rig/rig_trace.h"
+#include "core/tasks/tasks.h"
+#include "io/text/delimited.h"
+
+#include <filesystem>
+#include <optional>
+#include <stop_token>
+
+namespace bathmos::io {
+
+enum class RigAngleUnit { CrankDegree, CamDegree };
+
+/// Which column is what, and in which unit. Either crank (angle-based) or time and index (time-based) is set.
+struct RigColumns {
+    std::optional<std::size_t> lift, rpm, cycle, crank, time, index;
+    double lift_to_mm = 1;
+    RigAngleUnit angle_unit = RigAngleUnit::CrankDegree;
+
+    bool time_based() const { return time && index; }
+    bool complete() const { return lift && ((crank && rpm) || time_based()); }
+};
+
+/// Maps columns by their names: lift_mm, lift_in, lift_um, lift_thou; rpm; cycle; crank_deg, cam_deg; time_s; index.
+RigColumns guess_columns(const TableShape& shape);
+
+struct ReadOptions {
+    ProgressSink progress{};
+    std::stop_token stop{};
+};
+
+/// Reads a CSV trace with a mapping (complete() must hold; otherwise InputError says what is missing). Streams: memory is below
+/// the file's size. Whether the index comes once a cam or once a crank turn is told from the trace.
+/// Throws InputError; Stopped.
+RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape, const RigColumns& columns,
+                      const ReadOptions& options = {});
+
+/// HDF5: one group a speed with data set lift_mm (cycles x samples), attributes rpm, units.
+RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& options = {});
+
+/// By ending (.h5, .hdf5) or as CSV with guessed columns.
+RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options = {});
+bool is_hdf5(const std::filesystem::path& path);
+
+} // namespace bathmos::io
