@@ -69,8 +69,10 @@ class Temporary {
 
 void write_file(const std::filesystem::path& path, std::string_view content) {
     std::error_code none;
-    if (std::filesystem::exists(path, none) && !std::filesystem::is_regular_file(path, none)) {
-        std::ofstream device(path, std::ios::binary); // a pipe or /dev/stdout cannot be renamed over
+    const bool special = path.string().starts_with("/dev/") ||
+                         (std::filesystem::exists(path, none) && !std::filesystem::is_regular_file(path, none));
+    if (special) { // a pipe or /dev/stdout, wherever it leads, cannot be renamed over
+        std::ofstream device(path, std::ios::binary);
         device.write(content.data(), static_cast<std::streamsize>(content.size()));
         if (!device.flush())
             refuse(path, "written");
