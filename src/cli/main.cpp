@@ -72,23 +72,27 @@ double number(const std::string& text, const std::string& place) {
 SpeedRange parse_range(const std::string& text) {
     std::vector<std::string> parts = CLI::detail::split(text, ':');
     if (parts.size() != 3)
-        bad_argument("--rpm", fmt::format("\"{}\" is no range", text), "give FIRST:LAST:STEP, such as 3000:9000:100");
+        bad_argument("--rpm", fmt::format("\"{}\" is no range", text),
+                     "give FIRST:LAST:STEP, such as 3000:9000:100");
     const SpeedRange range{number(parts[0], "--rpm"), number(parts[1], "--rpm"), number(parts[2], "--rpm")};
     if (!(range.first_rpm >= 100) || range.last_rpm < range.first_rpm || !(range.step_rpm >= 1))
         bad_argument("--rpm", fmt::format("\"{}\" is no range", text),
                      "FIRST at least 100, LAST not below FIRST, STEP at least 1 rev/min");
     if (range.last_rpm > 30000 || (range.last_rpm - range.first_rpm) / range.step_rpm > 2000)
-        bad_argument("--rpm", fmt::format("\"{}\" is too much", text), "at most 30000 rev/min and 2000 speeds");
+        bad_argument("--rpm", fmt::format("\"{}\" is too much", text),
+                     "at most 30000 rev/min and 2000 speeds");
     return range;
 }
 
 double parse_height_m(const std::string& text) {
     for (const auto& [unit, factor] : {std::pair{"mm", 1e-3}, {"in", kInch_m}, {"thou", kInch_m * 1e-3}})
         if (text.ends_with(unit)) {
-            const double height = number(text.substr(0, text.size() - std::string_view(unit).size()), "--height");
+            const double height =
+                number(text.substr(0, text.size() - std::string_view(unit).size()), "--height");
             if (height > 0)
                 return height * factor;
-            bad_argument("--height", fmt::format("\"{}\" is not above 0", text), "give a height such as 1.27mm");
+            bad_argument("--height", fmt::format("\"{}\" is not above 0", text),
+                         "give a height such as 1.27mm");
         }
     bad_argument("--height", fmt::format("\"{}\" has no unit", text), "write 1.27mm, 0.050in or 50thou");
 }
@@ -113,7 +117,8 @@ void simulate_command(const Options& o, const std::stop_token& stop) {
     const Train train = io::read_train(o.train);
     const Motion motion = simulate_one(train, o.speed_rpm, stop);
     if (!motion.finite)
-        throw std::runtime_error("the motion ran away: a stiffness and a mass of this train do not fit together");
+        throw std::runtime_error(
+            "the motion ran away: a stiffness and a mass of this train do not fit together");
     io::write_file(o.out, io::motion_csv(motion, RigidMotion(train, curve_of(train.lobe)), o.step_deg));
 }
 
@@ -182,7 +187,8 @@ void define(CLI::App& app, Options& o) {
 
     CLI::App* lobe = app.add_subcommand("lobe", "Events and peaks of a lobe");
     lobe->add_option("lobe", o.lobe, "Lobe table (CSV) or train file")->required();
-    lobe->add_option("--height", o.heights, "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
+    lobe->add_option("--height", o.heights,
+                     "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
     lobe->add_option("--summary", o.summary, "JSON to write");
     lobe->add_option("--out", o.out, "CSV of rise and derivatives to write");
 
@@ -195,8 +201,9 @@ void define(CLI::App& app, Options& o) {
 }
 
 int run(int argc, char** argv) {
-    CLI::App app("Bathmos: valve motion, limit speed and rig traces, without a display.\n"
-                 "Its results are advice: makers' instructions, local rules and a competent person come first.");
+    CLI::App app(
+        "Bathmos: valve motion, limit speed and rig traces, without a display.\n"
+        "Its results are advice: makers' instructions, local rules and a competent person come first.");
     Options options;
     define(app, options);
     try {

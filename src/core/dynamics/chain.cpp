@@ -23,7 +23,8 @@ void add_drive(const Train& train, Chain& chain) {
     if (has_follower)
         chain.mass_kg.push_back(train.lifter->mass_kg + half_rod);
     if (train.layout != Layout::Bucket)
-        chain.mass_kg.push_back(train.rocker->inertia_kg_m2 / std::pow(train.rocker->input_arm_m, 2) + half_rod);
+        chain.mass_kg.push_back(train.rocker->inertia_kg_m2 / std::pow(train.rocker->input_arm_m, 2) +
+                                half_rod);
     chain.valve_dof = chain.mass_kg.size();
     chain.rocker_dof = chain.valve_dof - 1;
 }
@@ -50,7 +51,8 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
 
 void add_laws(const Train& train, Chain& chain) {
     const Contacts& c = train.contacts;
-    const double tip = train.layout == Layout::Bucket ? c.tip_stiffness_N_per_m : train.rocker->stiffness_N_per_m;
+    const double tip =
+        train.layout == Layout::Bucket ? c.tip_stiffness_N_per_m : train.rocker->stiffness_N_per_m;
     chain.cam = {c.cam_stiffness_N_per_m, c.cam_damping_s_per_m};
     chain.tip = {tip, c.tip_damping_s_per_m};
     chain.seat = {c.seat_stiffness_N_per_m, c.seat_damping_s_per_m};
@@ -148,7 +150,8 @@ double falling_root(F f, double reach) {
 double seated_lift(const Chain& chain, double tip_N) {
     return falling_root(
         [&](double y) {
-            return tip_N + chain.gas_N - static_spring_N(chain, y) + chain.seat.stiffness_N_per_m * std::max(0.0, -y);
+            return tip_N + chain.gas_N - static_spring_N(chain, y) +
+                   chain.seat.stiffness_N_per_m * std::max(0.0, -y);
         },
         1e-4);
 }

@@ -1,10 +1,12 @@
 // The dynamic model of one train, compiled to the numbers the integrator needs (physics.md 5).
 //
-// One chain: drive (cam to tip) -> tip contact -> valve on its seat -> spring coils. Layouts differ in the drive only:
+// One chain: drive (cam to tip) -> tip contact -> valve on its seat -> spring coils. Layouts differ in the
+// drive only:
 //   pushrod  follower x and rocker q, a link that cannot pull between them
 //   rocker / finger  rocker q alone, the cam on it
 //   bucket   follower x alone, the tip on it
-// Degrees of freedom stand in one list: the drive's, the valve, then the free coils of each spring from seat to retainer.
+// Degrees of freedom stand in one list: the drive's, the valve, then the free coils of each spring from seat
+// to retainer.
 #pragma once
 
 #include "core/math/cubic_curve.h"
@@ -41,34 +43,35 @@ struct ChainSpring {
 struct Chain {
     Layout layout = Layout::Pushrod;
     std::size_t dof = 0;
-    std::size_t valve_dof = 0;  ///< drive dofs stand before it
-    std::size_t rocker_dof = 0; ///< input of the rocker map: q, or the bucket's x
+    std::size_t valve_dof = 0;   ///< drive dofs stand before it
+    std::size_t rocker_dof = 0;  ///< input of the rocker map: q, or the bucket's x
     std::vector<double> mass_kg; ///< of each dof
 
     ContactLaw cam, tip, seat;
     double link_stiffness_N_per_m = 0, link_damping_s = 0; ///< pushrod layout
     double follower_drag_N_s_per_m = 0, rocker_drag_N_s_per_m = 0;
     double valve_drag_N_s_per_m = 0, coulomb_N = 0, gas_N = 0;
-    double ratio = 1;      ///< fixed ratio; unused where ratio_table is not empty
+    double ratio = 1; ///< fixed ratio; unused where ratio_table is not empty
     BinnedCubic ratio_table;
     double lash_m = 0;
     double height_m = 0; ///< installed height
     std::vector<ChainSpring> springs;
 
-    std::size_t refine = 1;       ///< steps = kStepsPerCycle * refine, above 1 only where a stiff part asks for it
-    std::vector<double> rise_m;   ///< at each half step, from theta = -pi, one turn
+    std::size_t refine = 1; ///< steps = kStepsPerCycle * refine, above 1 only where a stiff part asks for it
+    std::vector<double> rise_m;     ///< at each half step, from theta = -pi, one turn
     std::vector<double> rise_slope; ///< ds/dtheta there
-    std::vector<double> rigid_m;  ///< yk at the grid points
+    std::vector<double> rigid_m;    ///< yk at the grid points
 
     std::size_t steps() const { return kStepsPerCycle * refine; }
 };
 
-/// Builds the chain of a valid train for speeds of at least `slowest_rpm` (the step in time grows as speed falls).
-/// Throws InputError for parts the model does not know, or stiffness beyond what 16-fold steps can follow.
-/// `finer` multiplies the steps further (coil clash needs half steps to be as accurate as the rest).
+/// Builds the chain of a valid train for speeds of at least `slowest_rpm` (the step in time grows as speed
+/// falls). Throws InputError for parts the model does not know, or stiffness beyond what 16-fold steps can
+/// follow. `finer` multiplies the steps further (coil clash needs half steps to be as accurate as the rest).
 Chain chain_of(const Train& train, const RigidMotion& rigid, double slowest_rpm, std::size_t finer = 1);
 
-/// Positions of all dofs at rest on the base circle: valve pressed into its seat by the springs, all forces in balance.
+/// Positions of all dofs at rest on the base circle: valve pressed into its seat by the springs, all forces
+/// in balance.
 std::vector<double> rest_position_m(const Chain& chain);
 
 /// Static load of all springs at a valve lift, N, by the laws of the chain without clash.

@@ -107,8 +107,12 @@ void AdvanceCycle(const Chain& chain, LaneBlock& block) {
     }
 }
 
-size_t LaneCount() { return hn::Lanes(D()); }
-const char* TargetName() { return hwy::TargetName(HWY_TARGET); }
+size_t LaneCount() {
+    return hn::Lanes(D());
+}
+const char* TargetName() {
+    return hwy::TargetName(HWY_TARGET);
+}
 
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
@@ -121,12 +125,16 @@ HWY_EXPORT(AdvanceCycle);
 HWY_EXPORT(LaneCount);
 HWY_EXPORT(TargetName);
 
-std::size_t lane_count() { return HWY_DYNAMIC_DISPATCH(LaneCount)(); }
-const char* lane_target() { return HWY_DYNAMIC_DISPATCH(TargetName)(); }
+std::size_t lane_count() {
+    return HWY_DYNAMIC_DISPATCH(LaneCount)();
+}
+const char* lane_target() {
+    return HWY_DYNAMIC_DISPATCH(TargetName)();
+}
 
 void advance_cycle(const Chain& chain, LaneBlock& block) {
-    block.previous_lift.assign(block.record.begin(),
-                               block.record.begin() + static_cast<std::ptrdiff_t>(kGridPoints * block.lanes()));
+    block.previous_lift.assign(block.record.begin(), block.record.begin() + static_cast<std::ptrdiff_t>(
+                                                                                kGridPoints * block.lanes()));
     HWY_DYNAMIC_DISPATCH(AdvanceCycle)(chain, block);
 }
 

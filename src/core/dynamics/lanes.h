@@ -1,7 +1,8 @@
 // Integration of several speeds at once, one in each lane of the processor's vector registers.
 //
-// All lanes share the chain and its angle tables, as every speed takes the same angle steps; only the step in time differs.
-// Method: classical fourth-order Runge-Kutta, equal angle steps, no event finding (physics.md 5, Numbers).
+// All lanes share the chain and its angle tables, as every speed takes the same angle steps; only the step in
+// time differs. Method: classical fourth-order Runge-Kutta, equal angle steps, no event finding (physics.md
+// 5, Numbers).
 #pragma once
 
 #include "core/dynamics/chain.h"
@@ -51,12 +52,12 @@ class LaneBlock {
     }
     std::size_t coil_count() const { return coil_count_; }
 
-    std::vector<double> position, velocity;     ///< dof x lanes
-    std::vector<double> step_s, cam_rad_s;      ///< lanes
-    std::vector<double> work;                   ///< scratch of the integrator
-    std::vector<double> record;                 ///< channel x grid point x lanes
-    std::vector<double> coils;                  ///< coil point x free coil x lanes
-    std::vector<double> previous_lift;          ///< grid point x lanes, of the cycle before
+    std::vector<double> position, velocity; ///< dof x lanes
+    std::vector<double> step_s, cam_rad_s;  ///< lanes
+    std::vector<double> work;               ///< scratch of the integrator
+    std::vector<double> record;             ///< channel x grid point x lanes
+    std::vector<double> coils;              ///< coil point x free coil x lanes
+    std::vector<double> previous_lift;      ///< grid point x lanes, of the cycle before
 
   private:
     std::size_t lanes_, coil_count_, steps_;

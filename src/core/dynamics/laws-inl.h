@@ -18,12 +18,21 @@ namespace hn = hwy::HWY_NAMESPACE;
 using D = hn::ScalableTag<double>;
 using V = hn::Vec<D>;
 
-HWY_INLINE V Const(double x) { return hn::Set(D(), x); }
-HWY_INLINE V Load(const double* from) { return hn::LoadU(D(), from); }
-HWY_INLINE void Store(V v, double* to) { hn::StoreU(v, D(), to); }
-HWY_INLINE V Positive(V v) { return hn::Max(v, hn::Zero(D())); }
+HWY_INLINE V Const(double x) {
+    return hn::Set(D(), x);
+}
+HWY_INLINE V Load(const double* from) {
+    return hn::LoadU(D(), from);
+}
+HWY_INLINE void Store(V v, double* to) {
+    hn::StoreU(v, D(), to);
+}
+HWY_INLINE V Positive(V v) {
+    return hn::Max(v, hn::Zero(D()));
+}
 
-// 1 / sqrt(x), x >= 1: hardware estimate in single precision and two Newton steps, relative error below 1e-13.
+// 1 / sqrt(x), x >= 1: hardware estimate in single precision and two Newton steps, relative error below
+// 1e-13.
 HWY_INLINE V ReciprocalRoot(V x) {
 #if HWY_TARGET == HWY_SCALAR || HWY_TARGET == HWY_EMU128
     return hn::Div(Const(1.0), hn::Sqrt(x));
@@ -37,7 +46,9 @@ HWY_INLINE V ReciprocalRoot(V x) {
 }
 
 // Smooth sign: u / sqrt(1 + u^2).
-HWY_INLINE V Sat(V u) { return hn::Mul(u, ReciprocalRoot(hn::MulAdd(u, u, Const(1.0)))); }
+HWY_INLINE V Sat(V u) {
+    return hn::Mul(u, ReciprocalRoot(hn::MulAdd(u, u, Const(1.0))));
+}
 
 // Hunt-Crossley contact force for penetration p and its rate.
 HWY_INLINE V Contact(const ContactLaw& law, V p, V rate) {
@@ -72,7 +83,8 @@ struct CamState {
     V rise, rate;
 };
 
-// ---- drives: from the cam to the rocker's input. Each writes the acceleration of its dofs, given the force that
+// ---- drives: from the cam to the rocker's input. Each writes the acceleration of its dofs, given the force
+// that
 // ---- the tip puts on the rocker's input.
 
 // Cam, follower, link that cannot pull, rocker.
@@ -148,7 +160,8 @@ HWY_INLINE V SpringForce(const Chain& c, const ChainSpring& spring, const double
             const V slip = hn::NegMulAdd(top_v, Const(share), below_v);
             const V rub_N = hn::Neg(hn::Mul(rub, Sat(hn::Mul(slip, Const(1 / 0.02)))));
             reaction = hn::MulAdd(Const(share), rub_N, reaction);
-            Store(hn::Mul(hn::Add(hn::Sub(f_below, f), rub_N), Const(inverse_mass[dof - 1])), acc + (dof - 1) * L);
+            Store(hn::Mul(hn::Add(hn::Sub(f_below, f), rub_N), Const(inverse_mass[dof - 1])),
+                  acc + (dof - 1) * L);
         }
         f_below = f;
         below = z;

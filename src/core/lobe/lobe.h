@@ -1,7 +1,7 @@
 // A cam lobe: what was measured or designed, and the smooth curve everything is computed from.
 //
-// Conventions (physics.md 1, 2): theta is the cam angle in rad, increasing with rotation, 0 at the nose; rise is
-// the follower's travel off the base circle in m. Derivatives are per rad.
+// Conventions (physics.md 1, 2): theta is the cam angle in rad, increasing with rotation, 0 at the nose; rise
+// is the follower's travel off the base circle in m. Derivatives are per rad.
 #pragma once
 
 #include "core/math/periodic_spline.h"

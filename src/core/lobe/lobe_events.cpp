@@ -8,13 +8,14 @@
 namespace bathmos {
 
 const std::vector<double>& usual_check_heights_m() {
-    static const std::vector<double> heights = {0.006 * kInch_m, 0.020 * kInch_m, 0.050 * kInch_m,
-                                                0.053 * kInch_m, 0.1e-3,          0.3e-3,
-                                                1.0e-3,          1.2e-3};
+    static const std::vector<double> heights = {
+        0.006 * kInch_m, 0.020 * kInch_m, 0.050 * kInch_m, 0.053 * kInch_m, 0.1e-3, 0.3e-3, 1.0e-3, 1.2e-3};
     return heights;
 }
 
-double Crossings::duration_crank_deg() const { return 2 * degrees(closing_rad - opening_rad); }
+double Crossings::duration_crank_deg() const {
+    return 2 * degrees(closing_rad - opening_rad);
+}
 
 std::optional<Crossings> crossings_at(const std::function<double(double)>& motion, double height_m) {
     constexpr double step = kPi / 1440;

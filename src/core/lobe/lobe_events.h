@@ -19,8 +19,9 @@ struct Crossings {
     double duration_crank_deg() const;
 };
 
-/// Crossings nearest the nose of `motion(theta) = height`, by root finding; empty if the height is not reached or never left.
-/// `motion` takes a cam angle in rad and gives m: lifter rise, or valve lift through ratio and lash.
+/// Crossings nearest the nose of `motion(theta) = height`, by root finding; empty if the height is not
+/// reached or never left. `motion` takes a cam angle in rad and gives m: lifter rise, or valve lift through
+/// ratio and lash.
 std::optional<Crossings> crossings_at(const std::function<double(double)>& motion, double height_m);
 
 struct Peak {

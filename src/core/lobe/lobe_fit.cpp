@@ -67,8 +67,9 @@ Readings to_si(const LobeTable& table) {
     const double gap_ends = std::abs(out.rise_m.back() - out.rise_m.front());
     if (span > turn - 1e-9) {
         if (gap_ends > kClosedWithin_m)
-            refuse(".lift", fmt::format("the lobe is not closed: {:.3f} mm at the start, {:.3f} mm a turn later",
-                                        out.rise_m.front() * 1e3, out.rise_m.back() * 1e3),
+            refuse(".lift",
+                   fmt::format("the lobe is not closed: {:.3f} mm at the start, {:.3f} mm a turn later",
+                               out.rise_m.front() * 1e3, out.rise_m.back() * 1e3),
                    "both must be the same place on the cam; gauge it again");
         out.angle_rad.pop_back();
         out.rise_m.pop_back();
@@ -79,9 +80,10 @@ Readings to_si(const LobeTable& table) {
     if (missing > 1.5 * step) {
         for (const double end : {out.rise_m.front(), out.rise_m.back()})
             if (std::abs(end) > kClosedWithin_m)
-                refuse(".lift",
-                       fmt::format("the lobe is not closed: it ends {:.3f} mm off the base circle", end * 1e3),
-                       "gauge on until the rise is 0 on both sides (within 0.05 mm), or give the full turn");
+                refuse(
+                    ".lift",
+                    fmt::format("the lobe is not closed: it ends {:.3f} mm off the base circle", end * 1e3),
+                    "gauge on until the rise is 0 on both sides (within 0.05 mm), or give the full turn");
         const auto fill = static_cast<int>(std::floor(missing / step - 0.5));
         for (int i = 1; i <= fill; ++i) {
             out.angle_rad.push_back(out.angle_rad[out.measured - 1] + missing * i / (fill + 1));

@@ -93,7 +93,8 @@ double CubicCurve::slope(double x) const {
         return slope_.back();
     const std::size_t i = interval(x);
     const double h = x_[i + 1] - x_[i], t = (x - x_[i]) / h, u = 1 - t;
-    return 6 * t * u * (y_[i + 1] - y_[i]) / h + u * (1 - 3 * t) * slope_[i] + t * (3 * t - 2) * slope_[i + 1];
+    return 6 * t * u * (y_[i + 1] - y_[i]) / h + u * (1 - 3 * t) * slope_[i] +
+           t * (3 * t - 2) * slope_[i + 1];
 }
 
 BinnedCubic BinnedCubic::of(const CubicCurve& curve, int bins) {

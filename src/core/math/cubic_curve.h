@@ -1,4 +1,5 @@
-// Smooth curves through measured points: monotone cubic (load tables) and natural cubic spline (ratio tables).
+// Smooth curves through measured points: monotone cubic (load tables) and natural cubic spline (ratio
+// tables).
 #pragma once
 
 #include <vector>
@@ -31,9 +32,9 @@ class CubicCurve {
     std::vector<double> x_, y_, slope_; // Hermite form: value and slope at each point
 };
 
-/// The same curve cut into equal bins, each holding the cubic of the interval at its middle: a look-up without
-/// a search, used by the integrator. Outside the table it is linear. Differs from the curve only within half a
-/// bin of a point, by less than half the jump in curvature times (bin/2)^2.
+/// The same curve cut into equal bins, each holding the cubic of the interval at its middle: a look-up
+/// without a search, used by the integrator. Outside the table it is linear. Differs from the curve only
+/// within half a bin of a point, by less than half the jump in curvature times (bin/2)^2.
 struct BinnedCubic {
     double start = 0;         ///< x of the first bin's left edge
     double per_bin = 1;       ///< bins per unit of x

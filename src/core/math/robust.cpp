@@ -19,7 +19,8 @@ double median(std::vector<double> values) {
 double robust_sigma(const std::vector<double>& values) {
     const double centre = median(values);
     std::vector<double> away(values.size());
-    std::transform(values.begin(), values.end(), away.begin(), [&](double v) { return std::abs(v - centre); });
+    std::transform(values.begin(), values.end(), away.begin(),
+                   [&](double v) { return std::abs(v - centre); });
     return 1.4826 * median(std::move(away));
 }
 

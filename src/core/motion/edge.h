@@ -1,5 +1,5 @@
-// The edge: the speed at which a motion leaves its own elastic trend, told without a force (physics.md 7, Edge).
-// Computed the same way on model and rig, so that the two may be compared.
+// The edge: the speed at which a motion leaves its own elastic trend, told without a force (physics.md 7,
+// Edge). Computed the same way on model and rig, so that the two may be compared.
 #pragma once
 
 #include "core/math/robust.h"
@@ -27,14 +27,14 @@ struct EdgeResult {
     std::vector<Band> bands;
 };
 
-/// The elastic trend a + b n^2 of a metric (n in rev/min), fitted robustly below n_min + 0.6 (n_max - n_min); empty with
-/// fewer than 3 values there. `rows`: rising speeds.
+/// The elastic trend a + b n^2 of a metric (n in rev/min), fitted robustly below n_min + 0.6 (n_max - n_min);
+/// empty with fewer than 3 values there. `rows`: rising speeds.
 std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric metric);
 
-/// `rows`: rising speeds, at least 5 (fewer: no edge). `noise`: standard deviation of one speed's repeats for each metric, in SI
-/// or degrees; empty where unknown or none (model).
-/// Lift loss, duration change, loft, bounce and cycle spread are each compared with a + b n^2, fitted robustly below
-/// n_min + 0.6 (n_max - n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
+/// `rows`: rising speeds, at least 5 (fewer: no edge). `noise`: standard deviation of one speed's repeats for
+/// each metric, in SI or degrees; empty where unknown or none (model). Lift loss, duration change, loft,
+/// bounce and cycle spread are each compared with a + b n^2, fitted robustly below n_min + 0.6 (n_max -
+/// n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
 EdgeResult find_edge(const std::vector<SpeedMetrics>& rows, const Metrics& noise);
 
 } // namespace bathmos

@@ -13,15 +13,19 @@ struct Bracket {
     double low_excess, high_excess;
 };
 
-// The lowest swept step over the limit that stays over it; empty if none. A row without a value does not count as crossed.
+// The lowest swept step over the limit that stays over it; empty if none. A row without a value does not
+// count as crossed.
 std::optional<Bracket> bracket_of(const std::vector<SpeedMetrics>& rows, const Limit& limit, double low_speed,
                                   double stays_rpm) {
-    const auto over = [&](std::size_t i) { return excess(limit, rows[i].metrics, low_speed).value_or(-1) > 0; };
+    const auto over = [&](std::size_t i) {
+        return excess(limit, rows[i].metrics, low_speed).value_or(-1) > 0;
+    };
     for (std::size_t i = 0; i < rows.size(); ++i) {
         if (!over(i))
             continue;
         bool stays = true;
-        for (std::size_t j = i + 1; j < rows.size() && rows[j].speed_rpm <= rows[i].speed_rpm + stays_rpm; ++j)
+        for (std::size_t j = i + 1; j < rows.size() && rows[j].speed_rpm <= rows[i].speed_rpm + stays_rpm;
+             ++j)
             stays = stays && over(j);
         if (!stays)
             continue;

@@ -15,9 +15,9 @@ namespace bathmos {
 struct Limit {
     Metric metric;
     std::string_view key;
-    double above;                        ///< crossed when the value is above this
-    std::optional<double> below{};       ///< ... or below this
-    bool from_low_speed = false;         ///< judged as change from the value at kLowSpeed_rpm
+    double above;                  ///< crossed when the value is above this
+    std::optional<double> below{}; ///< ... or below this
+    bool from_low_speed = false;   ///< judged as change from the value at kLowSpeed_rpm
 };
 
 inline constexpr double kLowSpeed_rpm = 1500;
@@ -53,8 +53,9 @@ struct LimitOptions {
     double bisect_to_rpm = 4; ///< width to which brackets are halved; then linear in the metric
 };
 
-/// Crossings from swept rows (rising speeds). Where `refine` is given, each bracket is halved to options.bisect_to_rpm by
-/// computing in between (up to three halvings at once); otherwise the crossing is linear between rows.
+/// Crossings from swept rows (rising speeds). Where `refine` is given, each bracket is halved to
+/// options.bisect_to_rpm by computing in between (up to three halvings at once); otherwise the crossing is
+/// linear between rows.
 LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<Limit>& limits,
                        double low_speed_duration_change_deg, const MetricsAt& refine = {},
                        const LimitOptions& options = {});

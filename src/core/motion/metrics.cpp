@@ -43,7 +43,8 @@ struct Grid {
 };
 
 // Angle nearest the nose at which the motion falls to a level, going outward; linear between points.
-std::optional<double> crossing_deg(std::span<const double> lift, const Grid& grid, double level, bool opening) {
+std::optional<double> crossing_deg(std::span<const double> lift, const Grid& grid, double level,
+                                   bool opening) {
     std::size_t i = grid.nose();
     if (!(lift[i] > level))
         return std::nullopt;
@@ -99,14 +100,16 @@ double apart_deg(std::span<const double> penetration, const Grid& grid, const Ma
     return sum * grid.step_deg;
 }
 
-// Where cubic Hermite through y, y' falls to `level` between two points; share of the interval, and -y' there.
+// Where cubic Hermite through y, y' falls to `level` between two points; share of the interval, and -y'
+// there.
 struct Touch {
     double share, velocity;
 };
 Touch touch_between(double y0, double y1, double v0, double v1, double level, double step_s) {
     const auto y = [&](double t) {
         const double u = 1 - t;
-        return u * u * ((1 + 2 * t) * y0 + t * step_s * v0) + t * t * ((1 + 2 * u) * y1 - u * step_s * v1) - level;
+        return u * u * ((1 + 2 * t) * y0 + t * step_s * v0) + t * t * ((1 + 2 * u) * y1 - u * step_s * v1) -
+               level;
     };
     const double t = bisect(y, 0.0, 1.0, 1e-12), u = 1 - t;
     const double slope = 6 * t * u * (y1 - y0) / step_s + u * (1 - 3 * t) * v0 + t * (3 * t - 2) * v1;
@@ -157,7 +160,9 @@ void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event,
 
 } // namespace
 
-const MetricInfo& info(Metric metric) { return kInfo[static_cast<std::size_t>(metric)]; }
+const MetricInfo& info(Metric metric) {
+    return kInfo[static_cast<std::size_t>(metric)];
+}
 
 std::optional<double> Metrics::in_unit(Metric m) const {
     const auto& value = (*this)[m];

@@ -1,5 +1,5 @@
-// What is read off a valve motion, model or rig alike (physics.md 7). One table names every metric, its unit, its
-// column and its usual limit; files, plots and limits all use it.
+// What is read off a valve motion, model or rig alike (physics.md 7). One table names every metric, its unit,
+// its column and its usual limit; files, plots and limits all use it.
 #pragma once
 
 #include <array>
@@ -41,7 +41,8 @@ struct MetricInfo {
 };
 const MetricInfo& info(Metric metric);
 
-/// Values in SI; angles in crank degrees. Empty where a value does not exist (a valve that never seats has no touch).
+/// Values in SI; angles in crank degrees. Empty where a value does not exist (a valve that never seats has no
+/// touch).
 class Metrics {
   public:
     std::optional<double>& operator[](Metric m) { return values_[static_cast<std::size_t>(m)]; }
@@ -53,7 +54,8 @@ class Metrics {
     std::array<std::optional<double>, kMetrics> values_;
 };
 
-/// One cycle on an even grid from -360 to 360 crank degrees, both ends, 0 at the nose; all lists of equal length.
+/// One cycle on an even grid from -360 to 360 crank degrees, both ends, 0 at the nose; all lists of equal
+/// length.
 struct CycleTrace {
     double speed_rpm = 0; ///< crank
     std::span<const double> lift_m;
@@ -65,7 +67,7 @@ struct CycleTrace {
 
 struct MetricOptions {
     double check_lift_m = 1.27e-3; ///< for shifts and duration
-    double touch_m = 0;            ///< at or below this the valve counts as seated; above 0 for noisy traces only
+    double touch_m = 0; ///< at or below this the valve counts as seated; above 0 for noisy traces only
 };
 
 /// All metrics of one cycle but CycleSpread.

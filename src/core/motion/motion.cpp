@@ -200,7 +200,8 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
         run_speeds(half_steps_, clashed, sink, stop);
 }
 
-std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, const std::stop_token& stop) const {
+std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm,
+                                     const std::stop_token& stop) const {
     std::vector<Motion> out(speeds_rpm.size());
     run(
         speeds_rpm,

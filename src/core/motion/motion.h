@@ -41,19 +41,21 @@ struct Motion {
 /// Called as each speed is done, from worker threads, one call at a time.
 using MotionSink = std::function<void(Motion&&)>;
 
-/// Runs all speeds of one chain, several to a vector register and on all workers, in the order given. Throws Stopped.
+/// Runs all speeds of one chain, several to a vector register and on all workers, in the order given. Throws
+/// Stopped.
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
                 std::stop_token stop = {}, const CycleRule& rule = {});
 
-/// A train ready to be run at any speed. Speeds at which coils clash are run again in half steps, where whole steps would be
-/// off by up to 2 % of loft.
+/// A train ready to be run at any speed. Speeds at which coils clash are run again in half steps, where whole
+/// steps would be off by up to 2 % of loft.
 class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
     MotionModel(const Train& train, double slowest_rpm);
 
     /// Each speed once, as it is done. Throws Stopped.
-    void run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop = {}) const;
+    void run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
+             const std::stop_token& stop = {}) const;
     /// The same, collected in the order of `speeds_rpm`.
     std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {}) const;
 

@@ -42,7 +42,8 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
             const SweepWatch& watch) {
     const std::vector<double> speeds = range.speeds_rpm();
     if (speeds.empty() || !(range.first_rpm > 0))
-        throw InputError({"", "speed range", "holds no speed", "give FIRST:LAST:STEP in rev/min, first above 0"});
+        throw InputError(
+            {"", "speed range", "holds no speed", "give FIRST:LAST:STEP in rev/min, first above 0"});
     Sweep out;
     const auto keep = [&](Motion&& motion) {
         auto shared = std::make_shared<const Motion>(std::move(motion));
@@ -61,13 +62,13 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     const Motion low_speed = simulate_one(train, kLowSpeed_rpm, watch.stop);
     s.low_speed_duration_change_deg = low_speed.metrics[Metric::DurationChange].value_or(0);
     const std::vector<SpeedMetrics> rows = rows_of(out.motions);
-    s.limit = limit_speed(rows, limits, s.low_speed_duration_change_deg,
-                          [&](const std::vector<double>& asked) {
-                              std::vector<Metrics> metrics;
-                              for (const Motion& motion : model.run(asked, watch.stop))
-                                  metrics.push_back(motion.metrics);
-                              return metrics;
-                          });
+    s.limit =
+        limit_speed(rows, limits, s.low_speed_duration_change_deg, [&](const std::vector<double>& asked) {
+            std::vector<Metrics> metrics;
+            for (const Motion& motion : model.run(asked, watch.stop))
+                metrics.push_back(motion.metrics);
+            return metrics;
+        });
     s.edge = find_edge(rows, {});
     s.separation = figures_of(train, model.rigid()).separation;
     return out;

@@ -19,7 +19,8 @@ struct SpeedRange {
     std::vector<double> speeds_rpm() const;
 };
 
-/// The same speeds ordered coarse to fine: first the ends and the middle, then halves in between, so that a picture stands early.
+/// The same speeds ordered coarse to fine: first the ends and the middle, then halves in between, so that a
+/// picture stands early.
 std::vector<double> coarse_to_fine(std::vector<double> rising);
 
 struct SweepSummary {

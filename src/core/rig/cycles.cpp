@@ -12,7 +12,8 @@ namespace bathmos::rig {
 namespace {
 
 constexpr std::size_t kGapReadings = 3;
-constexpr double kGlitch_mm = 0.05, kGlitchSigmas = 6, kGlitchSpan_deg = 8, kSlip_deg = 1.5, kSameSpeed = 0.01;
+constexpr double kGlitch_mm = 0.05, kGlitchSigmas = 6, kGlitchSpan_deg = 8, kSlip_deg = 1.5,
+                 kSameSpeed = 0.01;
 constexpr double kLeastCover_deg = 700, kLeastReadings = 90;
 
 // Readings of one cycle, in order of angle 0..720.
@@ -61,8 +62,10 @@ std::vector<Readings> whole_cycles(const RigTrace& trace) {
 RawCycle resample(const Readings& r) {
     const std::size_t n = r.angle.size();
     const auto angle = [&](std::ptrdiff_t i) {
-        const auto turn = static_cast<std::ptrdiff_t>(std::floor(static_cast<double>(i) / static_cast<double>(n)));
-        return r.angle[static_cast<std::size_t>(i - turn * static_cast<std::ptrdiff_t>(n))] + 720.0 * static_cast<double>(turn);
+        const auto turn =
+            static_cast<std::ptrdiff_t>(std::floor(static_cast<double>(i) / static_cast<double>(n)));
+        return r.angle[static_cast<std::size_t>(i - turn * static_cast<std::ptrdiff_t>(n))] +
+               720.0 * static_cast<double>(turn);
     };
     const auto lift = [&](std::ptrdiff_t i) {
         const auto m = static_cast<std::ptrdiff_t>(n);
@@ -94,7 +97,9 @@ SpeedGroup& group_for(std::vector<SpeedGroup>& groups, double speed_rpm) {
     return groups.back();
 }
 
-void count(SpeedGroup& group, BadCycle reason) { ++group.dropped[static_cast<std::size_t>(reason)]; }
+void count(SpeedGroup& group, BadCycle reason) {
+    ++group.dropped[static_cast<std::size_t>(reason)];
+}
 
 RawCycle middle(const std::vector<RawCycle>& cycles) {
     RawCycle out(kGridSteps);
@@ -107,7 +112,8 @@ RawCycle middle(const std::vector<RawCycle>& cycles) {
     return out;
 }
 
-// What may differ from the median cycle at each angle: robust scatter of the cycles, the widest within 5 degrees.
+// What may differ from the median cycle at each angle: robust scatter of the cycles, the widest within 5
+// degrees.
 RawCycle tolerance(const std::vector<RawCycle>& cycles) {
     constexpr std::size_t reach = 10;
     RawCycle sigma(kGridSteps), out(kGridSteps);
@@ -119,14 +125,16 @@ RawCycle tolerance(const std::vector<RawCycle>& cycles) {
     }
     for (std::size_t i = 0; i < kGridSteps; ++i)
         for (std::size_t j = 0; j <= 2 * reach; ++j)
-            out[i] = std::max({out[i], kGlitch_mm, kGlitchSigmas * sigma[(i + kGridSteps + j - reach) % kGridSteps]});
+            out[i] = std::max(
+                {out[i], kGlitch_mm, kGlitchSigmas * sigma[(i + kGridSteps + j - reach) % kGridSteps]});
     return out;
 }
 
 double misfit(const RawCycle& cycle, const RawCycle& typical, double turned_deg) {
     double sum = 0;
     for (std::size_t i = 0; i < kGridSteps; i += 4)
-        sum += std::abs(ring_at(cycle, kGridStep_crank_deg * static_cast<double>(i) + turned_deg) - typical[i]);
+        sum +=
+            std::abs(ring_at(cycle, kGridStep_crank_deg * static_cast<double>(i) + turned_deg) - typical[i]);
     return sum;
 }
 
@@ -158,7 +166,8 @@ std::optional<BadCycle> glitch_in(const RawCycle& cycle, const RawCycle& typical
         const double moved = std::abs(cycle[end % kGridSteps] - cycle[(i + kGridSteps - 1) % kGridSteps]);
         std::size_t still = 0;
         for (std::size_t j = i; j < end; ++j)
-            still += std::abs(cycle[(j + 1) % kGridSteps] - cycle[j % kGridSteps]) < 0.1 * std::max(moved, kGlitch_mm);
+            still += std::abs(cycle[(j + 1) % kGridSteps] - cycle[j % kGridSteps]) <
+                     0.1 * std::max(moved, kGlitch_mm);
         return 2 * still > end - i ? BadCycle::Stuck : BadCycle::Spike;
     }
     return std::nullopt;

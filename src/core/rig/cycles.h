@@ -1,4 +1,5 @@
-// From raw turns to clean cycles on an even grid: pairing, resampling, grouping by speed, sorting out bad ones.
+// From raw turns to clean cycles on an even grid: pairing, resampling, grouping by speed, sorting out bad
+// ones.
 #pragma once
 
 #include "core/rig/rig_run.h"
@@ -14,15 +15,17 @@ struct SpeedGroup {
     BadCycleCounts dropped{};
 };
 
-/// Pairs turns where the index comes once a crank turn, resamples each cycle (cubic in angle) and groups cycles whose speeds lie
-/// within 1 %. Cycles with gaps of 3 or more lost readings, or too short, are counted and left out. Rising speeds.
+/// Pairs turns where the index comes once a crank turn, resamples each cycle (cubic in angle) and groups
+/// cycles whose speeds lie within 1 %. Cycles with gaps of 3 or more lost readings, or too short, are counted
+/// and left out. Rising speeds.
 std::vector<SpeedGroup> group_cycles(const RigTrace& trace, const RigOptions& options);
 
-/// Leaves out, and counts, cycles that the sensor or encoder spoiled, judged against the median cycle of the group (at least 3 cycles;
-/// fewer are left alone):
-/// - slipped: the whole cycle fits the others once turned by 1.5 degrees or more (index pulse missed or late);
-/// - spike, stuck: for at most 8 degrees on end it is off by more than 0.05 mm and 6 robust sigmas of the others there.
-/// A longer departure is motion, not a glitch, and stays: beyond the edge cycles do differ.
+/// Leaves out, and counts, cycles that the sensor or encoder spoiled, judged against the median cycle of the
+/// group (at least 3 cycles; fewer are left alone):
+/// - slipped: the whole cycle fits the others once turned by 1.5 degrees or more (index pulse missed or
+/// late);
+/// - spike, stuck: for at most 8 degrees on end it is off by more than 0.05 mm and 6 robust sigmas of the
+/// others there. A longer departure is motion, not a glitch, and stays: beyond the edge cycles do differ.
 void drop_bad(SpeedGroup& group);
 
 /// Average of a group's cycles. Not empty.

@@ -17,7 +17,7 @@ namespace {
 using rig::RawCycle;
 using rig::SpeedGroup;
 
-constexpr double kSeatWindow_deg = 90;   // half width, half a turn from the nose: the valve is seated if ever
+constexpr double kSeatWindow_deg = 90; // half width, half a turn from the nose: the valve is seated if ever
 constexpr double kZeroJump_mm = 0.1, kScaleWarn = 0.01, kLeastTouch_m = 0.02e-3, kLeastLift_mm = 0.5;
 constexpr double kSeatedScatter_mm = 0.1; // more movement than this in the window: not seated
 
@@ -42,7 +42,8 @@ struct Alignment {
 };
 
 // Residual of the trace, turned by `phase`, against the model's lift with free gain and zero.
-Alignment compare(const RawCycle& cycle, const std::vector<double>& model_mm, double phase, double* residual) {
+Alignment compare(const RawCycle& cycle, const std::vector<double>& model_mm, double phase,
+                  double* residual) {
     double n = 0, sx = 0, sy = 0, sxx = 0, sxy = 0, syy = 0;
     for (std::size_t i = 0; i < kGridSteps; i += 2) {
         const double theta = -360 + kGridStep_crank_deg * static_cast<double>(i);
@@ -61,7 +62,8 @@ Alignment compare(const RawCycle& cycle, const std::vector<double>& model_mm, do
 }
 
 // Phase of least residual within [low, high], to 1e-4 degree.
-Alignment align(const RawCycle& cycle, const std::vector<double>& model_mm, double low, double high, double step) {
+Alignment align(const RawCycle& cycle, const std::vector<double>& model_mm, double low, double high,
+                double step) {
     double best = std::numeric_limits<double>::infinity(), at = low;
     for (double phase = low; phase < high; phase += step) {
         double residual;
@@ -78,7 +80,8 @@ Alignment align(const RawCycle& cycle, const std::vector<double>& model_mm, doub
 }
 
 // With an index once a crank turn, which of the two turns holds the nose may differ from step to step.
-void match_half(const std::vector<double>& model_mm, double phase_deg, RawCycle& mean, std::vector<RawCycle>& cycles) {
+void match_half(const std::vector<double>& model_mm, double phase_deg, RawCycle& mean,
+                std::vector<RawCycle>& cycles) {
     double here, opposite;
     compare(mean, model_mm, phase_deg, &here);
     compare(mean, model_mm, phase_deg + 360, &opposite);
@@ -124,20 +127,23 @@ void find_zeros(const std::vector<RawCycle>& averages, RigRun& run) {
         for (std::size_t away = 1; !seated[i] && away < averages.size() && !run.steps[i].zero_carried; ++away)
             for (const std::ptrdiff_t side : {-1, 1}) {
                 const auto j = static_cast<std::ptrdiff_t>(i) + side * static_cast<std::ptrdiff_t>(away);
-                if (j < 0 || j >= static_cast<std::ptrdiff_t>(averages.size()) || !seated[static_cast<std::size_t>(j)])
+                if (j < 0 || j >= static_cast<std::ptrdiff_t>(averages.size()) ||
+                    !seated[static_cast<std::size_t>(j)])
                     continue;
                 run.steps[i].zero_mm = run.steps[static_cast<std::size_t>(j)].zero_mm;
                 run.steps[i].zero_carried = true;
                 break;
             }
         if (run.steps[i].zero_carried)
-            run.warnings.push_back(fmt::format("at {:.0f} rev/min the valve does not seat: zero carried from a "
-                                               "neighbouring speed",
-                                               run.steps[i].speed_rpm));
+            run.warnings.push_back(
+                fmt::format("at {:.0f} rev/min the valve does not seat: zero carried from a "
+                            "neighbouring speed",
+                            run.steps[i].speed_rpm));
         if (i > 0 && std::abs(run.steps[i].zero_mm - run.steps[i - 1].zero_mm) > kZeroJump_mm)
-            run.warnings.push_back(fmt::format("the zero jumps by {:.3f} mm between {:.0f} and {:.0f} rev/min",
-                                               run.steps[i].zero_mm - run.steps[i - 1].zero_mm,
-                                               run.steps[i - 1].speed_rpm, run.steps[i].speed_rpm));
+            run.warnings.push_back(
+                fmt::format("the zero jumps by {:.3f} mm between {:.0f} and {:.0f} rev/min",
+                            run.steps[i].zero_mm - run.steps[i - 1].zero_mm, run.steps[i - 1].speed_rpm,
+                            run.steps[i].speed_rpm));
     }
 }
 
@@ -174,7 +180,8 @@ Metrics metrics_of(const std::vector<double>& lift_m, const std::vector<double>&
     return measure(trace, {.touch_m = touch_m});
 }
 
-void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, const RigRun& run, RigStep& step) {
+void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, const RigRun& run,
+                  RigStep& step) {
     const double touch_m = std::max(3 * run.noise_m, kLeastTouch_m);
     std::vector<Metrics> each;
     for (const RawCycle& cycle : group.cycles) {
@@ -226,8 +233,9 @@ void judge(const RigOptions& options, RigRun& run) {
     for (const Limit& limit : options.limits) {
         const double floor = 3 * noise.in_unit(limit.metric).value_or(0);
         if (limit.metric != Metric::ContactLoss && limit.above < floor)
-            run.not_judged.push_back(fmt::format("{}: the limit of {:g} {} lies inside the noise floor of {:.3f}",
-                                                 info(limit.metric).label, limit.above, info(limit.metric).unit, floor));
+            run.not_judged.push_back(
+                fmt::format("{}: the limit of {:g} {} lies inside the noise floor of {:.3f}",
+                            info(limit.metric).label, limit.above, info(limit.metric).unit, floor));
         else
             judged.push_back(limit);
     }
@@ -301,10 +309,10 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     run.phase_deg = std::fmod(found.phase_deg + 720, 720);
     run.scale_ratio = found.gain;
     if (std::abs(run.scale_ratio - 1) > kScaleWarn)
-        run.warnings.push_back(fmt::format("at {:.0f} rev/min the rig shows {:.1f} % {} lift than the model: check "
-                                           "scale, ratio and lash; nothing was rescaled",
-                                           slowest, 100 * std::abs(run.scale_ratio - 1),
-                                           run.scale_ratio > 1 ? "more" : "less"));
+        run.warnings.push_back(
+            fmt::format("at {:.0f} rev/min the rig shows {:.1f} % {} lift than the model: check "
+                        "scale, ratio and lash; nothing was rescaled",
+                        slowest, 100 * std::abs(run.scale_ratio - 1), run.scale_ratio > 1 ? "more" : "less"));
     progress(0.6);
 
     for (std::size_t i = 0; i < groups.size(); ++i) {

@@ -1,4 +1,5 @@
-// A rig trace reduced to cycles on an even angle grid, aligned with the model, with metrics and the edge (physics.md 7, 8).
+// A rig trace reduced to cycles on an even angle grid, aligned with the model, with metrics and the edge
+// (physics.md 7, 8).
 #pragma once
 
 #include "core/motion/edge.h"
@@ -27,8 +28,8 @@ struct RigStep {
     double speed_rpm = 0;
     std::size_t used = 0;
     BadCycleCounts dropped{};
-    double zero_mm = 0;        ///< raw sensor level of the loaded seat
-    bool zero_carried = false; ///< from neighbouring speeds, as the valve does not seat here
+    double zero_mm = 0;           ///< raw sensor level of the loaded seat
+    bool zero_carried = false;    ///< from neighbouring speeds, as the valve does not seat here
     std::vector<double> lift_m;   ///< average, zero = first touch as in the model
     std::vector<double> spread_m; ///< standard deviation over cycles
     std::vector<std::vector<double>> cycles_m;
@@ -39,10 +40,10 @@ struct RigStep {
 struct RigRun {
     std::string source, valve;
     std::vector<RigStep> steps; ///< rising speeds
-    double phase_deg = 0;       ///< crank angle of the nose after the index pulse, from the slowest step, 0..720
-    double scale_ratio = 1;     ///< rig lift over model lift at the slowest step; not applied
-    double noise_m = 0;         ///< one sigma of a single reading on the seat
-    double seat_m = 0;          ///< how far the springs press the valve into its seat; subtracted
+    double phase_deg = 0;   ///< crank angle of the nose after the index pulse, from the slowest step, 0..720
+    double scale_ratio = 1; ///< rig lift over model lift at the slowest step; not applied
+    double noise_m = 0;     ///< one sigma of a single reading on the seat
+    double seat_m = 0;      ///< how far the springs press the valve into its seat; subtracted
     BadCycleCounts dropped{};
     EdgeResult edge;
     LimitSpeed limit;
@@ -63,7 +64,8 @@ struct RigOptions {
 };
 
 /// Reduces a trace against a valid train: the model at the slowest step gives phase and scale.
-/// Throws InputError (source = the trace's) when there is nothing to reduce, or the sensor reads backwards; Stopped.
+/// Throws InputError (source = the trace's) when there is nothing to reduce, or the sensor reads backwards;
+/// Stopped.
 RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& options = {});
 
 } // namespace bathmos

@@ -9,14 +9,14 @@ namespace bathmos {
 
 /// One turn between two index pulses.
 struct RigTurn {
-    double speed_rpm = 0;      ///< crank speed: as recorded, or from the pulses
-    std::size_t first = 0;     ///< index of its first reading
+    double speed_rpm = 0;  ///< crank speed: as recorded, or from the pulses
+    std::size_t first = 0; ///< index of its first reading
     std::size_t count = 0;
-    bool follows_on = true;    ///< no pause or missing turn since the turn before
+    bool follows_on = true; ///< no pause or missing turn since the turn before
 };
 
-/// Raw readings are never altered. Angles are crank degrees from the index pulse; lift is mm as the sensor gave it,
-/// opening positive, NaN where a reading was lost.
+/// Raw readings are never altered. Angles are crank degrees from the index pulse; lift is mm as the sensor
+/// gave it, opening positive, NaN where a reading was lost.
 struct RigTrace {
     std::string source; ///< file name, for messages
     std::string valve;  ///< which valve, if the file says so

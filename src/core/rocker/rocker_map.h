@@ -20,7 +20,8 @@ class RockerMap {
   public:
     RockerMap() = default;
     explicit RockerMap(double ratio) : ratio_(ratio) {}
-    explicit RockerMap(const RatioTable& table) : curve_(CubicCurve::natural(table.input_m, table.output_m)) {}
+    explicit RockerMap(const RatioTable& table)
+        : curve_(CubicCurve::natural(table.input_m, table.output_m)) {}
     explicit RockerMap(const std::variant<double, RatioTable>& ratio)
         : RockerMap(std::holds_alternative<double>(ratio) ? RockerMap(std::get<double>(ratio))
                                                           : RockerMap(std::get<RatioTable>(ratio))) {}

@@ -51,7 +51,8 @@ double coil_mass_kg(const CoilGeometry& coil, double mean_diameter_m) {
 
 SpringStatics::SpringStatics(const Spring& spring) : spring_(spring) {
     if (const auto* c = std::get_if<CoilGeometry>(&spring.kind)) {
-        rate_N_per_m_ = 1 / over_coils(*c, 0, c->active_coils, [&](double d) { return coil_compliance(*c, d); });
+        rate_N_per_m_ =
+            1 / over_coils(*c, 0, c->active_coils, [&](double d) { return coil_compliance(*c, d); });
         solid_height_m_ = c->wire_m * (c->active_coils + c->dead_coils);
         active_mass_kg_ = over_coils(*c, 0, c->active_coils, [&](double d) { return coil_mass_kg(*c, d); });
         dead_mass_kg_ = c->dead_coils * coil_mass_kg(*c, c->mean_diameter_m.back());
@@ -106,8 +107,8 @@ SpringSegments segments_of(const Spring& spring, double installed_height_m, doub
         out.base_m = c->wire_m * c->dead_coils;
         const double coils = c->active_coils / out.count;
         for (int j = 0; j < out.count; ++j) {
-            out.stiffness_N_per_m.push_back(
-                1 / over_coils(*c, coils * j, coils * (j + 1), [&](double d) { return coil_compliance(*c, d); }));
+            out.stiffness_N_per_m.push_back(1 / over_coils(*c, coils * j, coils * (j + 1),
+                                                           [&](double d) { return coil_compliance(*c, d); }));
             out.mass_kg.push_back(
                 over_coils(*c, coils * j, coils * (j + 1), [&](double d) { return coil_mass_kg(*c, d); }));
         }

@@ -13,7 +13,8 @@ namespace bathmos {
 /// Round-wire coil spring by its dimensions.
 struct CoilGeometry {
     double wire_m = 0;
-    std::vector<double> mean_diameter_m; ///< seat to retainer, each over an equal share of the active coils; 1 = straight
+    std::vector<double>
+        mean_diameter_m; ///< seat to retainer, each over an equal share of the active coils; 1 = straight
     double active_coils = 0;
     double dead_coils = 0; ///< take wire x dead at solid and no deflection
     double free_length_m = 0;
@@ -48,8 +49,8 @@ class SpringStatics {
   public:
     explicit SpringStatics(const Spring& spring);
 
-    double load_N(double height_m) const;         ///< at a static height; linear outside a table
-    double rate_N_per_m(double height_m) const;   ///< -dF/dH
+    double load_N(double height_m) const;       ///< at a static height; linear outside a table
+    double rate_N_per_m(double height_m) const; ///< -dF/dH
     double solid_height_m() const { return solid_height_m_; }
     double active_mass_kg() const { return active_mass_kg_; }
     double dead_mass_kg() const { return dead_mass_kg_; } ///< both ends together
@@ -76,12 +77,12 @@ class SpringStatics {
 /// A spring cut into segments for the dynamic model (physics.md 5, spring chain).
 struct SpringSegments {
     int count = 0;
-    double base_m = 0;                   ///< z_0
+    double base_m = 0; ///< z_0
     std::vector<double> stiffness_N_per_m;
     std::vector<double> mass_kg;
-    double free_m = 0;  ///< free length of a segment (geometry)
-    double solid_m = 0; ///< length of a closed segment
-    double damping_s = 0; ///< beta_s
+    double free_m = 0;       ///< free length of a segment (geometry)
+    double solid_m = 0;      ///< length of a closed segment
+    double damping_s = 0;    ///< beta_s
     double top_share_kg = 0; ///< what rides with the retainer
     bool from_table = false;
 };

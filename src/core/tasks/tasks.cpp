@@ -6,10 +6,13 @@
 namespace bathmos {
 
 void parallel_for(std::size_t count, const std::function<void(std::size_t)>& body) {
-    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, count, 1), [&](const auto& range) {
-        for (std::size_t i = range.begin(); i != range.end(); ++i)
-            body(i);
-    }, tbb::simple_partitioner());
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, count, 1),
+        [&](const auto& range) {
+            for (std::size_t i = range.begin(); i != range.end(); ++i)
+                body(i);
+        },
+        tbb::simple_partitioner());
 }
 
 std::size_t worker_count() {

@@ -83,13 +83,15 @@ struct Train {
     double effective_lash_m() const { return hydraulic() ? 0.0 : lash_m; }
 };
 
-/// Kinematic (rigid) valve motion max(0, g(s) - lash), and its derivatives per rad while open (0 when closed).
+/// Kinematic (rigid) valve motion max(0, g(s) - lash), and its derivatives per rad while open (0 when
+/// closed).
 class RigidMotion {
   public:
     RigidMotion(const Train& train, LobeCurve curve);
     double lift_m(double theta_rad) const;
-    double slope(double theta_rad) const;     ///< dyk/dtheta, m/rad
-    double curvature(double theta_rad) const; ///< d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference)
+    double slope(double theta_rad) const; ///< dyk/dtheta, m/rad
+    double curvature(
+        double theta_rad) const; ///< d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference)
     double peak_m() const { return lift_m(0); }
     const LobeCurve& lobe() const { return curve_; }
     const RockerMap& map() const { return map_; }

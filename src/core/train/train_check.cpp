@@ -109,11 +109,11 @@ void check_lobe(const Train& train, Problems& out) {
     try {
         const RigidMotion rigid(train, curve_of(train.lobe));
         if (rigid.peak_m() <= 0)
-            out.push_back({"", "lash_mm",
-                           fmt::format("{:g} mm takes up the whole lift of {:.3f} mm at the valve",
-                                       train.effective_lash_m() * 1e3,
-                                       rigid.map().travel(rigid.lobe().lift_m()) * 1e3),
-                           "lash must be below the lift at the valve"});
+            out.push_back(
+                {"", "lash_mm",
+                 fmt::format("{:g} mm takes up the whole lift of {:.3f} mm at the valve",
+                             train.effective_lash_m() * 1e3, rigid.map().travel(rigid.lobe().lift_m()) * 1e3),
+                 "lash must be below the lift at the valve"});
         else if (rigid.lift_m(kPi) > 0)
             out.push_back({"", "lobe", "the valve never closes on the base circle",
                            "check the lobe table's zero, and the lash"});

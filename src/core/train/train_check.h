@@ -8,8 +8,8 @@
 
 namespace bathmos {
 
-/// Every problem of a train, each with the key as place; empty when it can be computed. Only impossible values count:
-/// what is merely unwise is a finding (train_figures.h).
+/// Every problem of a train, each with the key as place; empty when it can be computed. Only impossible
+/// values count: what is merely unwise is a finding (train_figures.h).
 std::vector<InputProblem> check_train(const Train& train);
 
 /// Throws InputError with the first problem.

@@ -38,8 +38,12 @@ double* exponent(Train& t) {
     return lobe ? &lobe->exponents[I] : nullptr;
 }
 // In a finger layout the lifter is only the adjuster under the pivot: it has no mass of its own.
-double* lifter_mass(Train& t) { return t.lifter && t.layout != Layout::Finger ? &t.lifter->mass_kg : nullptr; }
-double* fixed_ratio(Train& t) { return t.rocker ? std::get_if<double>(&t.rocker->ratio) : nullptr; }
+double* lifter_mass(Train& t) {
+    return t.lifter && t.layout != Layout::Finger ? &t.lifter->mass_kg : nullptr;
+}
+double* fixed_ratio(Train& t) {
+    return t.rocker ? std::get_if<double>(&t.rocker->ratio) : nullptr;
+}
 double* rod_stiffness(Train& t) {
     return t.pushrod && t.pushrod->stiffness_N_per_m ? &*t.pushrod->stiffness_N_per_m : nullptr;
 }
@@ -161,8 +165,12 @@ std::string Field<Owner>::complaint(double value) const {
 template struct Field<Train>;
 template struct Field<Spring>;
 
-const std::vector<TrainField>& train_fields() { return kTrainFields; }
-const std::vector<SpringField>& spring_fields() { return kSpringFields; }
+const std::vector<TrainField>& train_fields() {
+    return kTrainFields;
+}
+const std::vector<SpringField>& spring_fields() {
+    return kSpringFields;
+}
 
 const TrainField* find_train_field(std::string_view key) {
     for (const TrainField& field : kTrainFields)

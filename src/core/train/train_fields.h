@@ -17,10 +17,10 @@ struct Field {
     std::string_view key;   ///< dotted path in the file, e.g. "pushrod.length_mm"
     std::string_view label; ///< words on screen
     Quantity quantity;
-    double* (*at)(Owner&); ///< the value in SI; null when the train has no such part
-    double minimum = 0;    ///< in file units
-    bool above_minimum = false; ///< the minimum itself is not allowed
-    double maximum = 1e12;      ///< in file units
+    double* (*at)(Owner&);             ///< the value in SI; null when the train has no such part
+    double minimum = 0;                ///< in file units
+    bool above_minimum = false;        ///< the minimum itself is not allowed
+    double maximum = 1e12;             ///< in file units
     std::optional<double> otherwise{}; ///< file units; the key may be left out and then means this
     std::string_view help{};
 
@@ -35,7 +35,8 @@ struct Field {
 using TrainField = Field<Train>;
 using SpringField = Field<Spring>;
 
-/// All single numbers of a train, in the order of the file. Lists (lobe table, ratio table, coils, springs) apart.
+/// All single numbers of a train, in the order of the file. Lists (lobe table, ratio table, coils, springs)
+/// apart.
 const std::vector<TrainField>& train_fields();
 /// All single numbers of a spring; keys relative to the spring.
 const std::vector<SpringField>& spring_fields();

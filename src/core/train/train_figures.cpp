@@ -13,8 +13,10 @@ namespace {
 constexpr double kBindStop_m = 0.8e-3, kBindWarn_m = 1.3e-3, kBindRoomy_m = 2.5e-3; // physics.md 3
 
 std::vector<Share> equivalent_mass(const Train& train, double ratio) {
-    std::vector<Share> out = {{"valve", train.valve.mass_kg}, {"retainer", train.retainer_mass_kg},
-                              {"locks", train.locks_mass_kg}, {"cap", train.cap_mass_kg}};
+    std::vector<Share> out = {{"valve", train.valve.mass_kg},
+                              {"retainer", train.retainer_mass_kg},
+                              {"locks", train.locks_mass_kg},
+                              {"cap", train.cap_mass_kg}};
     for (const Spring& spring : train.springs) {
         const SpringStatics statics(spring);
         out.push_back({"spring " + spring.name, statics.active_mass_kg() / 3 + 0.5 * statics.dead_mass_kg()});
@@ -60,9 +62,10 @@ void find_ratio_mismatch(const Train& train, double ratio, std::vector<Finding>&
 void find_bind(double margin_m, std::vector<Finding>& out) {
     const std::string text = fmt::format("bind margin {:.2f} mm at peak lift", margin_m * 1e3);
     if (margin_m < kBindStop_m)
-        out.push_back({Severity::Stop, "installed_height_mm", text,
-                       "below 0.8 mm the coils will meet when the valve lofts: raise the height, reduce lift or "
-                       "change the spring"});
+        out.push_back(
+            {Severity::Stop, "installed_height_mm", text,
+             "below 0.8 mm the coils will meet when the valve lofts: raise the height, reduce lift or "
+             "change the spring"});
     else if (margin_m < kBindWarn_m)
         out.push_back({Severity::Warn, "installed_height_mm", text, "below 1.3 mm little is left for loft"});
     else if (margin_m > kBindRoomy_m)
@@ -72,9 +75,10 @@ void find_bind(double margin_m, std::vector<Finding>& out) {
 
 void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
     if (figures.net_seat_load_N <= 0)
-        out.push_back({Severity::Stop, "back_pressure_kPa",
-                       fmt::format("the pressure outweighs the seat load by {:.0f} N", -figures.net_seat_load_N),
-                       "the valve is blown off its seat"});
+        out.push_back(
+            {Severity::Stop, "back_pressure_kPa",
+             fmt::format("the pressure outweighs the seat load by {:.0f} N", -figures.net_seat_load_N),
+             "the valve is blown off its seat"});
 }
 
 } // namespace

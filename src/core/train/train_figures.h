@@ -46,12 +46,12 @@ struct TrainFigures {
     double equivalent_mass_total_kg;
     std::vector<Share> compliance_m_per_N; ///< of each link of the chain, seen from the valve tip
     double stiffness_N_per_m;              ///< whole chain at the valve tip
-    double train_hz;                       ///< sqrt(stiffness / equivalent mass) / 2 pi: valve against the train
-    double link_stiffness_N_per_m = 0;     ///< pushrod with ball ends; 0 when there is none
-    double peak_lift_m;                    ///< kinematic
-    double seat_load_N, open_load_N;       ///< all springs
-    double net_seat_load_N;                ///< less the pressure on the head
-    double bind_margin_m;                  ///< smallest of the springs, at the kinematic peak lift
+    double train_hz;                   ///< sqrt(stiffness / equivalent mass) / 2 pi: valve against the train
+    double link_stiffness_N_per_m = 0; ///< pushrod with ball ends; 0 when there is none
+    double peak_lift_m;                ///< kinematic
+    double seat_load_N, open_load_N;   ///< all springs
+    double net_seat_load_N;            ///< less the pressure on the head
+    double bind_margin_m;              ///< smallest of the springs, at the kinematic peak lift
     std::vector<SpringFigures> springs;
     std::optional<Separation> separation;
     std::vector<Finding> findings;
@@ -66,7 +66,9 @@ double gas_force_N(const Train& train);
 /// Everything above for a valid train (check_train empty). `rigid` must come from the same train.
 TrainFigures figures_of(const Train& train, const RigidMotion& rigid);
 
-/// Lowest speed at which Fspring(yk) - Fgas + meq yk'' reaches zero in the main event where yk'' < 0; empty if never.
-std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid, double equivalent_mass_kg);
+/// Lowest speed at which Fspring(yk) - Fgas + meq yk'' reaches zero in the main event where yk'' < 0; empty
+/// if never.
+std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid,
+                                        double equivalent_mass_kg);
 
 } // namespace bathmos

@@ -11,32 +11,38 @@ inline constexpr double kPi = std::numbers::pi;
 inline constexpr double kInch_m = 0.0254;
 
 /// Degrees to radians.
-constexpr double radians(double degrees) { return degrees * kPi / 180.0; }
+constexpr double radians(double degrees) {
+    return degrees * kPi / 180.0;
+}
 /// Radians to degrees.
-constexpr double degrees(double radians) { return radians * 180.0 / kPi; }
+constexpr double degrees(double radians) {
+    return radians * 180.0 / kPi;
+}
 /// Cam speed, rad/s, of a crank speed in rev/min (the cam turns once in two crank turns).
-constexpr double cam_speed_rad_s(double speed_rpm) { return 2.0 * kPi * speed_rpm / 120.0; }
+constexpr double cam_speed_rad_s(double speed_rpm) {
+    return 2.0 * kPi * speed_rpm / 120.0;
+}
 
 enum class Quantity {
-    Length,          ///< mm | in
-    FineLength,      ///< um | thou
-    Mass,            ///< g | oz
-    Inertia,         ///< kg mm2 | lb in2
-    Stiffness,       ///< N/mm | lbf/in
-    Modulus,         ///< GPa | Mpsi
-    Density,         ///< kg/m3 | lb/in3
-    Force,           ///< N | lbf
-    Pressure,        ///< kPa | psi
-    Angle,           ///< degrees
-    Viscous,         ///< N s/m | lbf s/in
-    ContactDamping,  ///< s/m | s/in
-    Time,            ///< s
-    Volume,          ///< mm3 | in3
-    Area,            ///< mm2 | in2
-    Leakage,         ///< mm3/s/kPa | in3/s/psi
-    LiftPerDegree,   ///< mm/deg | in/deg (cam degree)
-    Velocity,        ///< m/s | in/s
-    Count            ///< plain number
+    Length,         ///< mm | in
+    FineLength,     ///< um | thou
+    Mass,           ///< g | oz
+    Inertia,        ///< kg mm2 | lb in2
+    Stiffness,      ///< N/mm | lbf/in
+    Modulus,        ///< GPa | Mpsi
+    Density,        ///< kg/m3 | lb/in3
+    Force,          ///< N | lbf
+    Pressure,       ///< kPa | psi
+    Angle,          ///< degrees
+    Viscous,        ///< N s/m | lbf s/in
+    ContactDamping, ///< s/m | s/in
+    Time,           ///< s
+    Volume,         ///< mm3 | in3
+    Area,           ///< mm2 | in2
+    Leakage,        ///< mm3/s/kPa | in3/s/psi
+    LiftPerDegree,  ///< mm/deg | in/deg (cam degree)
+    Velocity,       ///< m/s | in/s
+    Count           ///< plain number
 };
 
 enum class UnitSystem { Metric, Inch };

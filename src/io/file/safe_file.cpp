@@ -49,7 +49,7 @@ class Temporary {
     }
 
     void keep() {
-        struct stat old{};
+        struct stat old {};
         const mode_t mask = umask(0);
         umask(mask);
         fchmod(descriptor_, stat(target_.c_str(), &old) == 0 ? old.st_mode & 07777 : 0666 & ~mask);
@@ -69,8 +69,9 @@ class Temporary {
 
 void write_file(const std::filesystem::path& path, std::string_view content) {
     std::error_code none;
-    const bool special = path.string().starts_with("/dev/") ||
-                         (std::filesystem::exists(path, none) && !std::filesystem::is_regular_file(path, none));
+    const bool special =
+        path.string().starts_with("/dev/") ||
+        (std::filesystem::exists(path, none) && !std::filesystem::is_regular_file(path, none));
     if (special) { // a pipe or /dev/stdout, wherever it leads, cannot be renamed over
         std::ofstream device(path, std::ios::binary);
         device.write(content.data(), static_cast<std::streamsize>(content.size()));

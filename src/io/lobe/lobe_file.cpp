@@ -19,12 +19,12 @@ Lobe read_lobe_csv(const std::filesystem::path& path) {
     double factor = 1;
     lift = angle == 0 ? 1 : 0;
     for (const auto& [name, unit, scale] : {std::tuple{"lift_mm", LiftUnit::Millimetre, 1.0},
-                                           {"rise_mm", LiftUnit::Millimetre, 1.0},
-                                           {"lift_um", LiftUnit::Millimetre, 1e-3},
-                                           {"rise_um", LiftUnit::Millimetre, 1e-3},
-                                           {"lift_in", LiftUnit::Inch, 1.0},
-                                           {"rise_in", LiftUnit::Inch, 1.0},
-                                           {"lift_thou", LiftUnit::Inch, 1e-3}})
+                                            {"rise_mm", LiftUnit::Millimetre, 1.0},
+                                            {"lift_um", LiftUnit::Millimetre, 1e-3},
+                                            {"rise_um", LiftUnit::Millimetre, 1e-3},
+                                            {"lift_in", LiftUnit::Inch, 1.0},
+                                            {"rise_in", LiftUnit::Inch, 1.0},
+                                            {"lift_thou", LiftUnit::Inch, 1e-3}})
         if (const auto at = shape.find(name)) {
             lift = *at;
             table.lift_unit = unit;

@@ -72,7 +72,10 @@ void add_edge(Json& json, const EdgeResult& result) {
 
 Json peak_json(const Peak& peak, int order) {
     const double per = std::pow(kPi / 180, order) * 1e3;
-    return {{order == 1 ? "mm_per_deg" : order == 2 ? "mm_per_deg2" : "mm_per_deg3", rounded(peak.value * per, 6)},
+    return {{order == 1   ? "mm_per_deg"
+             : order == 2 ? "mm_per_deg2"
+                          : "mm_per_deg3",
+             rounded(peak.value * per, 6)},
             {"cam_deg", rounded(degrees(peak.theta_rad), 2)},
             {"rise_mm", rounded(peak.rise_m * 1e3, 4)}};
 }
@@ -81,8 +84,10 @@ Json event_json(const std::function<double(double)>& motion, double height_m) {
     const auto crossings = crossings_at(motion, height_m);
     Json out = {{"height_mm", rounded(height_m * 1e3, 4)}};
     out["duration_crank_deg"] = crossings ? Json(rounded(crossings->duration_crank_deg(), 3)) : Json(nullptr);
-    out["opening_crank_deg"] = crossings ? Json(rounded(2 * degrees(crossings->opening_rad), 3)) : Json(nullptr);
-    out["closing_crank_deg"] = crossings ? Json(rounded(2 * degrees(crossings->closing_rad), 3)) : Json(nullptr);
+    out["opening_crank_deg"] =
+        crossings ? Json(rounded(2 * degrees(crossings->opening_rad), 3)) : Json(nullptr);
+    out["closing_crank_deg"] =
+        crossings ? Json(rounded(2 * degrees(crossings->closing_rad), 3)) : Json(nullptr);
     return out;
 }
 
@@ -90,9 +95,9 @@ Json event_json(const std::function<double(double)>& motion, double height_m) {
 
 const std::vector<Metric>& sweep_columns() {
     using enum Metric;
-    static const std::vector<Metric> columns = {Loft,           LiftLoss, ContactLoss, OpeningShift, ClosingShift,
-                                                DurationChange, Seating,  Bounce,      BounceCount,  HeldOpen,
-                                                SeatRipple,     Surge,    CycleSpread};
+    static const std::vector<Metric> columns = {
+        Loft,   LiftLoss,    ContactLoss, OpeningShift, ClosingShift, DurationChange, Seating,
+        Bounce, BounceCount, HeldOpen,    SeatRipple,   Surge,        CycleSpread};
     return columns;
 }
 

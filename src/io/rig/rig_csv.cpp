@@ -9,13 +9,15 @@ namespace bathmos::io {
 
 namespace {
 
-[[noreturn]] void refuse(const std::filesystem::path& path, std::string place, std::string what, std::string mend) {
+[[noreturn]] void refuse(const std::filesystem::path& path, std::string place, std::string what,
+                         std::string mend) {
     throw InputError({path.string(), std::move(place), std::move(what), std::move(mend)});
 }
 
 void require_complete(const std::filesystem::path& path, const RigColumns& c) {
     if (!c.lift)
-        refuse(path, "", "no column with the valve lift", "name it lift_mm, or choose the column when importing");
+        refuse(path, "", "no column with the valve lift",
+               "name it lift_mm, or choose the column when importing");
     if (!c.crank && !c.time)
         refuse(path, "", "no column with crank angle or time",
                "an angle-based run has crank_deg, a time-based one time_s and index");
@@ -50,7 +52,8 @@ class AngleTurns {
     void finish() const {
         float widest = 0;
         for (const RigTurn& turn : trace_.turns)
-            widest = std::max(widest, trace_.crank_deg[turn.first + turn.count - 1] - trace_.crank_deg[turn.first]);
+            widest = std::max(widest,
+                              trace_.crank_deg[turn.first + turn.count - 1] - trace_.crank_deg[turn.first]);
         trace_.once_per_crank_turn = widest <= 360.5f;
     }
 
@@ -105,7 +108,8 @@ class TimeTurns {
 
     void add(double time_s, bool pulse, double lift_mm, std::size_t line, const std::filesystem::path& path) {
         if (!times_.empty() && time_s <= times_.back())
-            refuse(path, fmt::format("line {}", line), fmt::format("time {} s follows {} s", time_s, times_.back()),
+            refuse(path, fmt::format("line {}", line),
+                   fmt::format("time {} s follows {} s", time_s, times_.back()),
                    "time must increase from row to row");
         if (times_.size() >= 2) {
             const double step = times_.back() - times_[times_.size() - 2];
@@ -208,12 +212,13 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
     };
     if (!c.crank) {
         TimeTurns turns(trace);
-        stream_columns(path, shape, {*c.time, *c.index, *c.lift},
-                       [&](const std::vector<double>& v, std::size_t line) {
-                           check(v[0], "time", line);
-                           turns.add(v[0], v[1] > 0.5, v[2] * c.lift_to_mm, line, path);
-                       },
-                       options.progress, options.stop);
+        stream_columns(
+            path, shape, {*c.time, *c.index, *c.lift},
+            [&](const std::vector<double>& v, std::size_t line) {
+                check(v[0], "time", line);
+                turns.add(v[0], v[1] > 0.5, v[2] * c.lift_to_mm, line, path);
+            },
+            options.progress, options.stop);
         if (!turns.any_pulse())
             refuse(path, "", "the index column never shows a pulse",
                    "it must be 1 at the encoder's pulse and 0 elsewhere");
@@ -223,16 +228,17 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
         std::vector<std::size_t> wanted = {*c.rpm, *c.crank, *c.lift};
         if (c.cycle)
             wanted.push_back(*c.cycle);
-        stream_columns(path, shape, wanted,
-                       [&](const std::vector<double>& v, std::size_t line) {
-                           check(v[0], "rpm", line);
-                           check(v[1], "the angle", line);
-                           if (!(v[0] > 0))
-                               refuse(path, fmt::format("line {}", line), fmt::format("rpm is {:g}", v[0]),
-                                      "speeds must be above 0");
-                           turns.add(v[0], c.cycle ? v[3] : 0, v[1] * per_angle, v[2] * c.lift_to_mm);
-                       },
-                       options.progress, options.stop);
+        stream_columns(
+            path, shape, wanted,
+            [&](const std::vector<double>& v, std::size_t line) {
+                check(v[0], "rpm", line);
+                check(v[1], "the angle", line);
+                if (!(v[0] > 0))
+                    refuse(path, fmt::format("line {}", line), fmt::format("rpm is {:g}", v[0]),
+                           "speeds must be above 0");
+                turns.add(v[0], c.cycle ? v[3] : 0, v[1] * per_angle, v[2] * c.lift_to_mm);
+            },
+            options.progress, options.stop);
         if (!trace.turns.empty())
             turns.finish();
     }

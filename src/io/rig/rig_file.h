@@ -23,7 +23,8 @@ struct RigColumns {
     bool complete() const { return lift && ((crank && rpm) || time_based()); }
 };
 
-/// Maps columns by their names: lift_mm, lift_in, lift_um, lift_thou; rpm; cycle; crank_deg, cam_deg; time_s; index.
+/// Maps columns by their names: lift_mm, lift_in, lift_um, lift_thou; rpm; cycle; crank_deg, cam_deg; time_s;
+/// index.
 RigColumns guess_columns(const TableShape& shape);
 
 struct ReadOptions {
@@ -31,9 +32,9 @@ struct ReadOptions {
     std::stop_token stop{};
 };
 
-/// Reads a CSV trace with a mapping (complete() must hold; otherwise InputError says what is missing). Streams: memory is below
-/// the file's size. Whether the index comes once a cam or once a crank turn is told from the trace.
-/// Throws InputError; Stopped.
+/// Reads a CSV trace with a mapping (complete() must hold; otherwise InputError says what is missing).
+/// Streams: memory is below the file's size. Whether the index comes once a cam or once a crank turn is told
+/// from the trace. Throws InputError; Stopped.
 RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape, const RigColumns& columns,
                       const ReadOptions& options = {});
 

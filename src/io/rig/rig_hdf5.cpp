@@ -66,7 +66,8 @@ double to_mm(const std::string& unit, const InputProblem& where) {
         return 1e-3;
     if (unit == "m")
         return 1e3;
-    throw InputError({where.source, where.place, fmt::format("units \"{}\" are not known", unit), "use mm, um, m or in"});
+    throw InputError(
+        {where.source, where.place, fmt::format("units \"{}\" are not known", unit), "use mm, um, m or in"});
 }
 
 void read_group(hid_t file, const std::string& name, RigTrace& trace) {
@@ -80,9 +81,10 @@ void read_group(hid_t file, const std::string& name, RigTrace& trace) {
     const Handle data(H5Dopen2(group.get(), "lift_mm", H5P_DEFAULT), H5Dclose);
     const Handle space(H5Dget_space(data.get()), H5Sclose);
     hsize_t size[2] = {0, 0};
-    if (H5Sget_simple_extent_ndims(space.get()) != 2 || H5Sget_simple_extent_dims(space.get(), size, nullptr) != 2 ||
-        size[0] == 0 || size[1] < 90)
-        refuse("lift_mm does not have the shape cycles x samples", "store at least one cycle of 90 or more samples");
+    if (H5Sget_simple_extent_ndims(space.get()) != 2 ||
+        H5Sget_simple_extent_dims(space.get(), size, nullptr) != 2 || size[0] == 0 || size[1] < 90)
+        refuse("lift_mm does not have the shape cycles x samples",
+               "store at least one cycle of 90 or more samples");
     auto rpm = number_attribute(group.get(), "rpm");
     if (!rpm)
         rpm = number_attribute(data.get(), "rpm");
@@ -94,11 +96,13 @@ void read_group(hid_t file, const std::string& name, RigTrace& trace) {
     const auto factor = static_cast<float>(to_mm(unit, where));
     const std::size_t first = trace.lift_mm.size(), samples = size[1];
     trace.lift_mm.resize(first + size[0] * size[1]);
-    if (H5Dread(data.get(), H5T_NATIVE_FLOAT, H5S_ALL, H5S_ALL, H5P_DEFAULT, trace.lift_mm.data() + first) < 0)
+    if (H5Dread(data.get(), H5T_NATIVE_FLOAT, H5S_ALL, H5S_ALL, H5P_DEFAULT, trace.lift_mm.data() + first) <
+        0)
         refuse("lift_mm cannot be read", "the file is damaged, or its compression is not known here");
     for (std::size_t i = first; i < trace.lift_mm.size(); ++i) {
         trace.lift_mm[i] *= factor;
-        trace.crank_deg.push_back(720.0f * static_cast<float>((i - first) % samples) / static_cast<float>(samples));
+        trace.crank_deg.push_back(720.0f * static_cast<float>((i - first) % samples) /
+                                  static_cast<float>(samples));
     }
     for (std::size_t c = 0; c < size[0]; ++c)
         trace.turns.push_back({*rpm, first + c * samples, samples, c > 0});
@@ -124,7 +128,8 @@ RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& opt
     std::vector<std::string> names;
     H5Literate(file.get(), H5_INDEX_NAME, H5_ITER_INC, nullptr, collect, &names);
     if (names.empty())
-        throw InputError({trace.source, "", "holds no group speed_...", "store one group a speed, such as /speed_06000"});
+        throw InputError(
+            {trace.source, "", "holds no group speed_...", "store one group a speed, such as /speed_06000"});
     for (std::size_t i = 0; i < names.size(); ++i) {
         throw_if_stopped(options.stop);
         read_group(file.get(), names[i], trace);

@@ -94,8 +94,13 @@ bool is_row(std::string_view line, char delimiter, bool decimal_comma, std::size
 // The reading of a sample that gives most rows of an equal number of columns, most columns first.
 void choose_delimiter(const std::vector<std::string_view>& lines, TableShape& shape) {
     std::size_t best = 0;
-    for (const auto& [delimiter, decimal_comma] :
-         {std::pair{';', true}, {';', false}, {'\t', true}, {'\t', false}, {',', false}, {' ', true}, {' ', false}}) {
+    for (const auto& [delimiter, decimal_comma] : {std::pair{';', true},
+                                                   {';', false},
+                                                   {'\t', true},
+                                                   {'\t', false},
+                                                   {',', false},
+                                                   {' ', true},
+                                                   {' ', false}}) {
         std::size_t rows = 0, columns = 0;
         for (std::string_view line : lines) {
             std::size_t fields;
@@ -127,7 +132,8 @@ void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
             heading = line;
         }
     }
-    split(heading, shape.delimiter, [&](std::size_t, std::string_view name) { shape.columns.emplace_back(trimmed(name)); });
+    split(heading, shape.delimiter,
+          [&](std::size_t, std::string_view name) { shape.columns.emplace_back(trimmed(name)); });
     if (heading.empty() || shape.columns.size() != fields) {
         shape.columns.clear();
         for (std::size_t i = 0; i < fields; ++i)
@@ -135,7 +141,8 @@ void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
     }
     for (std::size_t i = shape.header_lines; i < lines.size() && shape.preview.size() < kPreviewRows; ++i) {
         std::vector<std::string> row;
-        split(lines[i], shape.delimiter, [&](std::size_t, std::string_view field) { row.emplace_back(field); });
+        split(lines[i], shape.delimiter,
+              [&](std::size_t, std::string_view field) { row.emplace_back(field); });
         shape.preview.push_back(std::move(row));
     }
 }
@@ -216,9 +223,11 @@ void stream_columns(const std::filesystem::path& path, const TableShape& shape,
                 return;
             ++seen;
             if (parse(field, shape.decimal_comma, values[slot[index]]) == Parsed::Text)
-                throw InputError({path.string(), fmt::format("line {}, column {} ({})", line_number, index + 1, shape.columns[index]),
-                                  fmt::format("\"{}\" is not a number", field.substr(0, 30)),
-                                  "give a plain number, or leave the field empty for a lost reading"});
+                throw InputError(
+                    {path.string(),
+                     fmt::format("line {}, column {} ({})", line_number, index + 1, shape.columns[index]),
+                     fmt::format("\"{}\" is not a number", field.substr(0, 30)),
+                     "give a plain number, or leave the field empty for a lost reading"});
         });
         if (seen < wanted.size())
             throw InputError({path.string(), fmt::format("line {}", line_number), "has too few columns",

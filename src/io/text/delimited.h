@@ -1,4 +1,5 @@
-// Tables as labs send them: comma, semicolon, tab or blanks; decimal comma; header lines; byte-order mark; CRLF.
+// Tables as labs send them: comma, semicolon, tab or blanks; decimal comma; header lines; byte-order mark;
+// CRLF.
 #pragma once
 
 #include <cstddef>
@@ -16,9 +17,9 @@ namespace bathmos::io {
 struct TableShape {
     char delimiter = ','; ///< ' ' means any run of blanks or tabs
     bool decimal_comma = false;
-    std::size_t header_lines = 0;      ///< lines before the first row of numbers
-    std::vector<std::string> columns;  ///< names; "column 1".. where the file has none
-    std::vector<std::string> comments; ///< lines that start with '#', without it
+    std::size_t header_lines = 0;                  ///< lines before the first row of numbers
+    std::vector<std::string> columns;              ///< names; "column 1".. where the file has none
+    std::vector<std::string> comments;             ///< lines that start with '#', without it
     std::vector<std::vector<std::string>> preview; ///< first rows as text
 
     std::optional<std::size_t> find(std::string_view name) const; ///< exact name, any case
@@ -26,12 +27,14 @@ struct TableShape {
     std::optional<std::string> comment(std::string_view key) const;
 };
 
-/// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file or one without a row of numbers.
+/// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file or one without a
+/// row of numbers.
 TableShape sniff_table(const std::filesystem::path& path);
 
-/// Streams the numbers of chosen columns, row by row: `row(values, line)`; an empty or "nan" field is NaN. Blank lines and comments are
-/// passed over. Reads in pieces, so memory does not grow with the file.
-/// Throws InputError (source = path, place = line and column) for a field that is no number or a missing column; Stopped.
+/// Streams the numbers of chosen columns, row by row: `row(values, line)`; an empty or "nan" field is NaN.
+/// Blank lines and comments are passed over. Reads in pieces, so memory does not grow with the file. Throws
+/// InputError (source = path, place = line and column) for a field that is no number or a missing column;
+/// Stopped.
 void stream_columns(const std::filesystem::path& path, const TableShape& shape,
                     const std::vector<std::size_t>& wanted,
                     const std::function<void(const std::vector<double>&, std::size_t line)>& row,

@@ -39,10 +39,13 @@ double finite_number(const Json& value, const std::string& path) {
 
 ObjectReader::ObjectReader(const Json& json, std::string path) : json_(json), path_(std::move(path)) {
     if (!json.is_object())
-        throw InputError({"", path_.empty() ? "the file" : path_, "is " + shown(json), "must be an object { }"});
+        throw InputError(
+            {"", path_.empty() ? "the file" : path_, "is " + shown(json), "must be an object { }"});
 }
 
-std::string ObjectReader::path_of(const std::string& key) const { return path_.empty() ? key : path_ + "." + key; }
+std::string ObjectReader::path_of(const std::string& key) const {
+    return path_.empty() ? key : path_ + "." + key;
+}
 
 void ObjectReader::refuse(const std::string& key, std::string what, std::string mend) const {
     throw InputError({"", path_of(key), std::move(what), std::move(mend)});
@@ -60,7 +63,9 @@ const Json& ObjectReader::required(const std::string& key) {
     return json_.at(key);
 }
 
-double ObjectReader::number(const std::string& key) { return finite_number(required(key), path_of(key)); }
+double ObjectReader::number(const std::string& key) {
+    return finite_number(required(key), path_of(key));
+}
 
 std::string ObjectReader::text(const std::string& key) {
     const Json& value = required(key);
@@ -79,18 +84,22 @@ std::vector<double> ObjectReader::numbers(const std::string& key) {
     return out;
 }
 
-ObjectReader ObjectReader::object(const std::string& key) { return ObjectReader(required(key), path_of(key)); }
+ObjectReader ObjectReader::object(const std::string& key) {
+    return ObjectReader(required(key), path_of(key));
+}
 
 void ObjectReader::finish() const {
     for (const auto& [key, value] : json_.items()) {
         if (std::find(known_.begin(), known_.end(), key) != known_.end())
             continue;
-        const auto nearest = std::min_element(known_.begin(), known_.end(), [&](const auto& a, const auto& b) {
-            return distance(key, a) < distance(key, b);
-        });
+        const auto nearest =
+            std::min_element(known_.begin(), known_.end(), [&](const auto& a, const auto& b) {
+                return distance(key, a) < distance(key, b);
+            });
         const bool near = nearest != known_.end() && distance(key, *nearest) <= 1 + key.size() / 3;
         refuse(key, "is not a key of this format",
-               near ? fmt::format("did you mean \"{}\"?", *nearest) : "remove it, or check its place in the file");
+               near ? fmt::format("did you mean \"{}\"?", *nearest)
+                    : "remove it, or check its place in the file");
     }
 }
 

@@ -16,10 +16,10 @@ class ObjectReader {
     /// `path` is the object's own key path, "" for the whole file. Throws if `json` is no object.
     ObjectReader(const Json& json, std::string path);
 
-    bool has(const std::string& key);                ///< present and not null; counts as known
-    const Json& required(const std::string& key);    ///< throws when missing or null
-    double number(const std::string& key);           ///< required, finite
-    std::string text(const std::string& key);        ///< required
+    bool has(const std::string& key);             ///< present and not null; counts as known
+    const Json& required(const std::string& key); ///< throws when missing or null
+    double number(const std::string& key);        ///< required, finite
+    std::string text(const std::string& key);     ///< required
     std::vector<double> numbers(const std::string& key);
     ObjectReader object(const std::string& key);
     std::string path_of(const std::string& key) const;

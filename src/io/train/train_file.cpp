@@ -16,9 +16,11 @@ namespace {
 constexpr std::string_view kFormat = "bathmos-train";
 constexpr int kVersion = 1;
 
-// Every field below `prefix` that has a place in the train and no deeper key, e.g. "valve." -> mass_g, head_...
+// Every field below `prefix` that has a place in the train and no deeper key, e.g. "valve." -> mass_g,
+// head_...
 template <class Owner>
-void read_fields(ObjectReader& reader, const std::string& prefix, const std::vector<Field<Owner>>& fields, Owner& to) {
+void read_fields(ObjectReader& reader, const std::string& prefix, const std::vector<Field<Owner>>& fields,
+                 Owner& to) {
     for (const Field<Owner>& field : fields) {
         if (!field.key.starts_with(prefix) || !field.at(to))
             continue;
@@ -61,8 +63,8 @@ const std::vector<std::pair<std::string_view, Layout>> kLayouts = {{"pushrod", L
                                                                    {"bucket", Layout::Bucket}};
 const std::vector<std::pair<std::string_view, FollowerKind>> kFollowers = {{"roller", FollowerKind::Roller},
                                                                            {"flat", FollowerKind::Flat}};
-const std::vector<std::pair<std::string_view, AngleUnit>> kAngleUnits = {{"cam_deg", AngleUnit::CamDegree},
-                                                                         {"crank_deg", AngleUnit::CrankDegree}};
+const std::vector<std::pair<std::string_view, AngleUnit>> kAngleUnits = {
+    {"cam_deg", AngleUnit::CamDegree}, {"crank_deg", AngleUnit::CrankDegree}};
 const std::vector<std::pair<std::string_view, LiftUnit>> kLiftUnits = {{"mm", LiftUnit::Millimetre},
                                                                        {"in", LiftUnit::Inch}};
 
@@ -102,7 +104,8 @@ void read_lobe(ObjectReader reader, Train& train) {
         ObjectReader a = reader.object("analytic");
         const std::vector<double> exponents = a.numbers("exponents");
         if (exponents.size() != 4)
-            a.refuse("exponents", fmt::format("holds {} numbers", exponents.size()), "give four, such as 6, 10, 14, 18");
+            a.refuse("exponents", fmt::format("holds {} numbers", exponents.size()),
+                     "give four, such as 6, 10, 14, 18");
         std::copy(exponents.begin(), exponents.end(), std::get<AnalyticLobe>(lobe.shape).exponents.begin());
         read_fields(a, "lobe.analytic.", train_fields(), train);
         a.finish();
@@ -116,7 +119,8 @@ void read_lifter(ObjectReader reader, Train& train) {
     if (hydraulic)
         train.lifter->hydraulic = HydraulicFollower{};
     read_fields(reader, "lifter.", train_fields(), train);
-    if (train.layout == Layout::Finger && reader.has("mass_g")) // an adjuster does not move as a whole; kept as given
+    if (train.layout == Layout::Finger &&
+        reader.has("mass_g")) // an adjuster does not move as a whole; kept as given
         train.lifter->mass_kg = reader.number("mass_g") * 1e-3;
     if (hydraulic) {
         ObjectReader oil = reader.object("hydraulic");
@@ -141,7 +145,8 @@ void read_rocker(ObjectReader reader, Train& train) {
                       "give exactly one of ratio and ratio_table");
     if (table) {
         ObjectReader t = reader.object("ratio_table");
-        train.rocker->ratio = RatioTable{scaled(t.numbers("input_mm"), 1e-3), scaled(t.numbers("output_mm"), 1e-3)};
+        train.rocker->ratio =
+            RatioTable{scaled(t.numbers("input_mm"), 1e-3), scaled(t.numbers("output_mm"), 1e-3)};
         t.finish();
     }
     read_fields(reader, "rocker.", train_fields(), train);
@@ -192,8 +197,8 @@ void read_contacts(ObjectReader& reader, Train& train) {
     const bool given = reader.has("contacts");
     ObjectReader contacts = given ? reader.object("contacts") : ObjectReader(empty, "contacts");
     for (const char* name : {"cam", "tip", "seat"}) {
-        ObjectReader one = contacts.has(name) ? contacts.object(name)
-                                              : ObjectReader(empty, contacts.path_of(name));
+        ObjectReader one =
+            contacts.has(name) ? contacts.object(name) : ObjectReader(empty, contacts.path_of(name));
         read_fields(one, fmt::format("contacts.{}.", name), train_fields(), train);
         one.finish();
     }
@@ -250,7 +255,9 @@ Train train_from(const Json& json) {
 
 // ---- writing
 
-double tidy(double value) { return std::stod(fmt::format("{:.12g}", value)); }
+double tidy(double value) {
+    return std::stod(fmt::format("{:.12g}", value));
+}
 
 Json tidy_list(const std::vector<double>& values, double factor) {
     Json list = Json::array();
@@ -302,7 +309,8 @@ Json spring_json(const Spring& spring) {
     Json json;
     json["name"] = spring.name;
     if (const auto* table = std::get_if<LoadTable>(&spring.kind))
-        json["load_table"] = {{"height_mm", tidy_list(table->height_m, 1e-3)}, {"load_N", tidy_list(table->load_N, 1)}};
+        json["load_table"] = {{"height_mm", tidy_list(table->height_m, 1e-3)},
+                              {"load_N", tidy_list(table->load_N, 1)}};
     put_fields(spring, spring_fields(), json);
     if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind); coil && coil->mean_diameter_m.size() > 1)
         json["mean_diameter_mm"] = tidy_list(coil->mean_diameter_m, 1e-3);
@@ -324,9 +332,11 @@ Train parse_train(std::string_view text, const std::string& source) {
         const auto before = text.substr(0, std::min(text.size(), error.byte));
         const auto line = 1 + std::count(before.begin(), before.end(), '\n');
         const auto last_break = before.rfind('\n');
-        const auto column = last_break == std::string_view::npos ? before.size() : before.size() - last_break - 1;
-        throw InputError({source, fmt::format("line {}, column {}", line, column), "the text is not JSON here",
-                          "a train file is JSON; check for a missing comma, quote or bracket, or a file cut short"});
+        const auto column =
+            last_break == std::string_view::npos ? before.size() : before.size() - last_break - 1;
+        throw InputError(
+            {source, fmt::format("line {}, column {}", line, column), "the text is not JSON here",
+             "a train file is JSON; check for a missing comma, quote or bracket, or a file cut short"});
     } catch (const InputError& error) {
         throw error.in(source);
     } catch (const Json::exception&) {
@@ -366,6 +376,8 @@ std::string train_text(const Train& train) {
     return json.dump(1) + "\n";
 }
 
-void write_train(const std::filesystem::path& path, const Train& train) { write_file(path, train_text(train)); }
+void write_train(const std::filesystem::path& path, const Train& train) {
+    write_file(path, train_text(train));
+}
 
 } // namespace bathmos::io

@@ -1,0 +1,59 @@
+// bathmos: the window. Arguments: a train file, a rig trace, and for pictures a folder to write them to.
+#include "app/shell/main_window.h"
+#include "app/shots.h"
+#include "core/problem/input_error.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QStandardPaths>
+
+using namespace bathmos;
+using namespace bathmos::app;
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QApplication::setApplicationName(QStringLiteral("bathmos"));
+    QApplication::setApplicationDisplayName(QStringLiteral("Bathmos"));
+    QApplication::setApplicationVersion(QStringLiteral(BATHMOS_VERSION));
+    QCommandLineParser parser;
+    parser.setApplicationDescription(
+        QStringLiteral("Valve motion, limit speed and rig traces. Its results are advice: makers' "
+                       "instructions, local rules and a competent person come first."));
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument(QStringLiteral("train"), QStringLiteral("Train file to open, *.train.json"),
+                                 QStringLiteral("[train]"));
+    const QCommandLineOption rig(QStringLiteral("rig"), QStringLiteral("Rig trace to load with it"),
+                                 QStringLiteral("file"));
+    const QCommandLineOption target(QStringLiteral("target"), QStringLiteral("Target speed, rev/min"),
+                                    QStringLiteral("rpm"));
+    const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("Start in the dark look"));
+    const QCommandLineOption shots(QStringLiteral("shots"),
+                                   QStringLiteral("Write a picture of each view to this folder and quit"),
+                                   QStringLiteral("folder"));
+    parser.addOptions({rig, target, dark, shots});
+    parser.process(application);
+    Theme::load_fonts();
+    const bool pictures = parser.isSet(shots);
+    WindowOptions options;
+    if (!pictures)
+        options.recovery_path = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) +
+                                QStringLiteral("/unsaved.train.copy");
+    MainWindow window(options);
+    window.build_bar().set_target(parser.value(target).toDouble());
+    if (parser.isSet(dark))
+        window.theme().set_look(Look::Dark);
+    const bool recovered = window.document().has_train();
+    if (!parser.positionalArguments().isEmpty() && !recovered)
+        window.open_train(parser.positionalArguments().first());
+    try {
+        if (parser.isSet(rig))
+            window.rig().import(parser.value(rig));
+    } catch (const InputError& error) {
+        window.show_message(QString::fromStdString(error.what()));
+    }
+    window.show();
+    if (pictures)
+        return write_shots(window, parser.value(shots)) ? 0 : 1;
+    return QApplication::exec();
+}

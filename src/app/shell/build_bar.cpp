@@ -1,0 +1,144 @@
+#include "app/shell/build_bar.h"
+
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QVBoxLayout>
+
+namespace bathmos::app {
+
+BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_(context) {
+    setObjectName(QStringLiteral("build_bar"));
+    auto* line = new QHBoxLayout(this);
+    line->setContentsMargins(12, 6, 12, 6);
+    line->setSpacing(8);
+    auto* names = new QVBoxLayout;
+    names->setSpacing(0);
+    name_ = new QLabel;
+    name_->setObjectName(QStringLiteral("build_name"));
+    name_->setFont(Theme::text_font(15, true));
+    state_ = new QLabel;
+    state_->setObjectName(QStringLiteral("build_state"));
+    state_->setFont(Theme::text_font(12));
+    names->addWidget(name_);
+    names->addWidget(state_);
+    line->addLayout(names, 1);
+    verdict_ = new QLabel;
+    verdict_->setObjectName(QStringLiteral("build_verdict"));
+    verdict_->setFont(Theme::text_font(13, true));
+    line->addWidget(verdict_);
+    progress_ = new QProgressBar;
+    progress_->setAccessibleName(tr("Sweep progress"));
+    progress_->setFixedSize(90, 14);
+    progress_->setTextVisible(false);
+    stop_ = new QPushButton(tr("Stop"));
+    stop_->setObjectName(QStringLiteral("sweep_stop"));
+    connect(stop_, &QPushButton::clicked, this, [this] {
+        if (context_.sweep.state() == SweepRunner::State::Running)
+            context_.sweep.stop();
+        else
+            context_.sweep.restart();
+    });
+    line->addWidget(progress_);
+    line->addWidget(stop_);
+    line->addWidget(new QLabel(tr("Sweep")));
+    line->addWidget(first_ =
+                        speed_box(QStringLiteral("sweep_first"), tr("Sweep from, rev/min"), 500, 20000, 100));
+    line->addWidget(new QLabel(tr("to")));
+    line->addWidget(last_ =
+                        speed_box(QStringLiteral("sweep_last"), tr("Sweep to, rev/min"), 600, 20000, 100));
+    line->addWidget(new QLabel(tr("by")));
+    line->addWidget(step_ = speed_box(QStringLiteral("sweep_step"), tr("Sweep step, rev/min"), 10, 500, 10));
+    line->addWidget(new QLabel(tr("Target")));
+    line->addWidget(target_ =
+                        speed_box(QStringLiteral("target"), tr("Target speed, rev/min"), 0, 20000, 100));
+    target_->setSpecialValueText(tr("none"));
+    show_range(context_.sweep.range());
+    const auto ranged = [this] {
+        if (last_->value() > first_->value())
+            emit range_edited({static_cast<double>(first_->value()), static_cast<double>(last_->value()),
+                               static_cast<double>(step_->value())});
+    };
+    for (QSpinBox* box : {first_, last_, step_})
+        connect(box, &QSpinBox::valueChanged, this, ranged);
+    connect(target_, &QSpinBox::valueChanged, this, [this] {
+        refresh();
+        emit target_changed();
+    });
+    connect(&context_.document, &Document::changed, this, &BuildBar::refresh);
+    connect(&context_.document, &Document::file_changed, this, &BuildBar::refresh);
+    connect(&context_.sweep, &SweepRunner::motions_changed, this, &BuildBar::refresh);
+    connect(&context_.sweep, &SweepRunner::progress_changed, this, &BuildBar::refresh);
+    connect(&context_.sweep, &SweepRunner::finished, this, &BuildBar::refresh);
+    refresh();
+}
+
+QSpinBox* BuildBar::speed_box(const QString& name, const QString& label, int low, int high, int step) {
+    auto* box = new QSpinBox;
+    box->setObjectName(name);
+    box->setAccessibleName(label);
+    box->setToolTip(label);
+    box->setRange(low, high);
+    box->setSingleStep(step);
+    box->setKeyboardTracking(false);
+    box->setFont(Theme::number_font(12));
+    box->setAlignment(Qt::AlignRight);
+    box->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    box->setFixedWidth(58);
+    return box;
+}
+
+double BuildBar::target_rpm() const {
+    return target_->value();
+}
+void BuildBar::set_target(double rpm) {
+    target_->setValue(static_cast<int>(rpm));
+}
+
+void BuildBar::show_range(const SpeedRange& range) {
+    const std::pair<QSpinBox*, double> boxes[] = {
+        {first_, range.first_rpm}, {last_, range.last_rpm}, {step_, range.step_rpm}};
+    for (const auto& [box, value] : boxes) {
+        const QSignalBlocker quiet(box);
+        box->setValue(static_cast<int>(value));
+    }
+}
+
+void BuildBar::refresh() {
+    const Document& d = context_.document;
+    name_->setText(d.has_train() ? QString::fromStdString(d.train().name) : tr("No train"));
+    QString state;
+    if (d.has_train()) {
+        state = d.path().isEmpty() ? tr("not in a file yet") : QFileInfo(d.path()).fileName();
+        if (d.modified())
+            state += tr(" · edited, not saved");
+        if (!d.problems().empty())
+            state += tr(" · ■ %1 problem(s), see Train").arg(d.problems().size());
+        else if (d.figures() && !d.figures()->findings.empty())
+            state += tr(" · %1 finding(s)").arg(d.figures()->findings.size());
+    }
+    state_->setText(state);
+    const bool running = context_.sweep.state() == SweepRunner::State::Running;
+    progress_->setVisible(running);
+    progress_->setValue(static_cast<int>(100 * context_.sweep.progress()));
+    stop_->setVisible(running || context_.sweep.state() == SweepRunner::State::Stopped);
+    stop_->setText(running ? tr("Stop") : tr("Sweep again"));
+    bool old = false;
+    const SweepSummary* summary = context_.sweep.summary(&old);
+    QString verdict;
+    if (context_.sweep.state() == SweepRunner::State::Failed)
+        verdict = tr("■ %1").arg(context_.sweep.failure());
+    else if (summary && summary->limit.speed_rpm)
+        verdict = tr("limit %1, %2%3")
+                      .arg(speed_text(summary->limit.speed_rpm))
+                      .arg(QString::fromUtf8(info(summary->limit.first->metric).label.data()).toLower(),
+                           old ? tr(" (old)") : QString());
+    else if (summary)
+        verdict = tr("no limit in range%1").arg(old ? tr(" (old)") : QString());
+    verdict_->setText(verdict);
+}
+
+} // namespace bathmos::app

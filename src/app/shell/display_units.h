@@ -1,0 +1,46 @@
+// Metric or inch, for the whole window at once; and numbers as text with the digits they deserve.
+#pragma once
+
+#include "core/motion/metrics.h"
+#include "core/units/units.h"
+
+#include <QObject>
+#include <QString>
+
+namespace bathmos::app {
+
+class DisplayUnits : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+    UnitSystem system() const { return system_; }
+    void set_system(UnitSystem system);
+    void toggle();
+
+    Unit unit(Quantity quantity) const { return unit_of(quantity, system_); }
+    QString unit_name(Quantity quantity) const;
+    /// SI value in the unit in force.
+    double value(Quantity quantity, double si) const { return si / unit(quantity).to_si; }
+    /// Value with unit: "42.000 mm".
+    QString text(Quantity quantity, double si) const;
+    /// Value alone.
+    QString number(Quantity quantity, double si) const;
+
+    /// Metrics: mm become in, m/s in/s, N lbf; degrees stay.
+    static Quantity quantity_of(Metric metric);
+    QString metric_unit(Metric metric) const;
+    double metric_value(Metric metric, double si) const;
+
+  signals:
+    void changed();
+
+  private:
+    UnitSystem system_ = UnitSystem::Metric;
+};
+
+/// "–" for a value that does not exist.
+QString number_or_dash(const std::optional<double>& value, int decimals);
+/// Speed without digits it does not deserve: "7959".
+QString speed_text(const std::optional<double>& rpm);
+
+} // namespace bathmos::app

@@ -1,0 +1,346 @@
+#include "app/shell/main_window.h"
+
+#include "app/shell/station.h"
+#include "app/stations/motion/motion_station.h"
+#include "app/stations/rig/rig_station.h"
+#include "app/stations/train/train_station.h"
+#include "core/train/train_starter.h"
+
+#include <QApplication>
+#include <QButtonGroup>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMenuBar>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTextBrowser>
+#include <QToolButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace bathmos::app {
+
+namespace {
+constexpr int kRailWidth = 84, kHelpWidth = 320;
+constexpr double kIdle_rpm = 1000, kSweepFirst_rpm = 3000;
+} // namespace
+
+MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
+    : QMainWindow(parent), document_(options.recovery_path), sweep_(document_), rig_(document_) {
+    dialogs_ = options.dialogs ? *options.dialogs : real_dialogs(this);
+    theme_.set_look(Look::Light);
+    resize(1280, 800);
+    make_layout();
+    make_stations();
+    make_actions();
+    make_menu();
+    const auto strip = [this] { refresh_strip(); };
+    connect(&document_, &Document::changed, this, strip);
+    connect(&sweep_, &SweepRunner::motions_changed, this, strip);
+    connect(&rig_, &RigSession::changed, this, strip);
+    connect(bar_, &BuildBar::target_changed, this, strip);
+    connect(bar_, &BuildBar::range_edited, this,
+            [this](const SpeedRange& range) { sweep_.set_range(range); });
+    connect(&document_, &Document::file_changed, this, &MainWindow::refresh_title);
+    connect(&document_, &Document::changed, this, &MainWindow::refresh_title);
+    connect(&document_, &Document::recovery_failed, this, [this](const QString& why) {
+        show_message(tr("Unsaved edits cannot be kept safe: %1. Save the train soon.").arg(why));
+    });
+    refresh_strip();
+    refresh_title();
+    offer_recovery();
+    strip_->setFocus(); // the speed cursor answers to the arrows from the start
+}
+
+void MainWindow::make_layout() {
+    auto* page = new QWidget;
+    auto* across = new QHBoxLayout(page);
+    across->setContentsMargins(0, 0, 0, 0);
+    across->setSpacing(0);
+    auto* rail = new QWidget;
+    rail->setObjectName(QStringLiteral("rail"));
+    rail->setFixedWidth(kRailWidth);
+    rail_ = new QVBoxLayout(rail);
+    rail_->setContentsMargins(6, 10, 6, 6);
+    rail_->addStretch();
+    rail_group_ = new QButtonGroup(this);
+    across->addWidget(rail);
+    auto* middle = new QVBoxLayout;
+    middle->setSpacing(0);
+    across->addLayout(middle, 1);
+    bar_ = new BuildBar(context());
+    middle->addWidget(bar_);
+    message_bar_ = new QWidget;
+    message_bar_->setObjectName(QStringLiteral("message_bar"));
+    auto* words = new QHBoxLayout(message_bar_);
+    words->setContentsMargins(12, 4, 12, 4);
+    message_ = new QLabel;
+    message_->setObjectName(QStringLiteral("message"));
+    message_->setWordWrap(true);
+    message_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    auto* close = new QPushButton(tr("Close message"));
+    connect(close, &QPushButton::clicked, message_bar_, &QWidget::hide);
+    words->addWidget(message_, 1);
+    words->addWidget(close);
+    message_bar_->hide();
+    middle->addWidget(message_bar_);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(0);
+    stack_ = new QStackedWidget;
+    help_ = new QTextBrowser;
+    help_->setObjectName(QStringLiteral("help"));
+    help_->setAccessibleName(tr("Help for this station"));
+    help_->setFixedWidth(kHelpWidth);
+    help_->hide();
+    row->addWidget(stack_, 1);
+    row->addWidget(help_);
+    middle->addLayout(row, 1);
+    strip_ = new ThresholdStrip(theme_, cursors_);
+    middle->addWidget(strip_);
+    setCentralWidget(page);
+}
+
+void MainWindow::make_stations() {
+    rig_station_ = new RigStation(context());
+    add_station(1, new TrainStation(context()));
+    add_station(4, new MotionStation(context()));
+    add_station(6, rig_station_);
+    rail_group_->buttons().first()->setChecked(true);
+}
+
+// Stations keep the number of their place in the work, so that keys stay the same when more arrive.
+void MainWindow::add_station(int number, Station* station) {
+    stack_->addWidget(station);
+    auto* button = new QToolButton;
+    button->setObjectName(QStringLiteral("rail_") + station->objectName());
+    button->setText(station->title());
+    button->setAccessibleName(station->title());
+    button->setCheckable(true);
+    button->setAutoRaise(true);
+    button->setFixedSize(kRailWidth - 12, 40);
+    rail_->insertWidget(rail_->count() - 1, button);
+    rail_group_->addButton(button);
+    const QString name = station->objectName();
+    QAction* action = actions_.add(QStringLiteral("go_") + name, tr("Go to %1").arg(station->title()),
+                                   QKeySequence(Qt::CTRL | static_cast<Qt::Key>(Qt::Key_0 + number)),
+                                   [this, name] { show_station(name); });
+    button->setToolTip(action->toolTip());
+    connect(button, &QToolButton::clicked, action, &QAction::trigger);
+    connect(station, &Station::message, this, &MainWindow::show_message);
+    connect(station, &Station::wants, &actions_, &ActionRegistry::run);
+}
+
+void MainWindow::make_actions() {
+    const auto add = [this](const char* id, const QString& text, const QKeySequence& keys,
+                            std::function<void()> run) {
+        addAction(actions_.add(QLatin1String(id), text, keys, std::move(run)));
+    };
+    add("new_train", tr("New train"), QKeySequence::New, [this] {
+        if (!may_leave_train())
+            return;
+        document_.set_new(starter_train());
+        choose_range();
+        show_station(QStringLiteral("station_train"));
+    });
+    add("open_train", tr("Open train…"), QKeySequence::Open, [this] {
+        if (!may_leave_train())
+            return;
+        if (const QString path = dialogs_.open_train(); !path.isEmpty())
+            open_train(path);
+    });
+    add("save_train", tr("Save train"), QKeySequence::Save, [this] { save_train(false); });
+    add("save_train_as", tr("Save train as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        [this] { save_train(true); });
+    add("import_rig", tr("Import rig trace…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { import_rig(); });
+    add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
+    add("undo", tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { document_.undo_stack().undo(); });
+    add("redo", tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
+        [this] { document_.undo_stack().redo(); });
+    add("units", tr("Metric or inch"), QKeySequence(Qt::CTRL | Qt::Key_U), [this] { units_.toggle(); });
+    add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L),
+        [this] { theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light); });
+    add("strip", tr("Go to the threshold strip"), QKeySequence(Qt::CTRL | Qt::Key_T),
+        [this] { strip_->setFocus(Qt::ShortcutFocusReason); });
+    add("stop", tr("Stop what is running"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
+        sweep_.stop();
+        rig_.stop();
+    });
+    add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
+    connect(&document_.undo_stack(), &QUndoStack::undoTextChanged, this, [this](const QString& what) {
+        actions_.find(QStringLiteral("undo"))
+            ->setText(what.isEmpty() ? tr("Undo") : tr("Undo: %1").arg(what));
+    });
+    for (QAction* action : actions_.all())
+        addAction(action);
+}
+
+void MainWindow::make_menu() {
+    const auto fill = [this](QMenu* menu, std::initializer_list<const char*> ids) {
+        for (const char* id : ids)
+            menu->addAction(actions_.find(QLatin1String(id)));
+    };
+    fill(menuBar()->addMenu(tr("&File")),
+         {"new_train", "open_train", "save_train", "save_train_as", "import_rig", "quit"});
+    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
+    fill(menuBar()->addMenu(tr("&View")),
+         {"go_station_train", "go_station_motion", "go_station_rig", "strip", "units", "look", "stop"});
+    fill(menuBar()->addMenu(tr("&Help")), {"help"});
+}
+
+bool MainWindow::may_leave_train() {
+    if (!document_.has_train() || !document_.modified())
+        return true;
+    switch (dialogs_.unsaved(QString::fromStdString(document_.train().name))) {
+    case Unsaved::Save:
+        return save_train(false);
+    case Unsaved::Discard:
+        return true;
+    case Unsaved::Cancel:
+        break;
+    }
+    return false;
+}
+
+bool MainWindow::open_train(const QString& path) {
+    try {
+        document_.open(path);
+        message_bar_->hide();
+        choose_range();
+        return true;
+    } catch (const InputError& error) {
+        show_message(tr("The train was not opened. %1").arg(QString::fromStdString(error.what())));
+        return false;
+    }
+}
+
+bool MainWindow::save_train(bool ask_name) {
+    if (!document_.has_train())
+        return false;
+    if (!document_.problems().empty()) {
+        show_message(tr("The train was not saved, as it could not be opened again. %1")
+                         .arg(QString::fromStdString(document_.problems().front().sentence())));
+        return false;
+    }
+    QString path = document_.path();
+    if (ask_name || path.isEmpty())
+        path = dialogs_.save_train(path.isEmpty() ? QStringLiteral("new.train.json") : path);
+    if (path.isEmpty())
+        return false;
+    try {
+        document_.save(path);
+        return true;
+    } catch (const InputError& error) {
+        show_message(tr("The train was not saved; its edits are still here. %1")
+                         .arg(QString::fromStdString(error.what())));
+        return false;
+    }
+}
+
+void MainWindow::import_rig() {
+    if (!document_.rigid())
+        return show_message(tr("Open a train first: a rig trace is zeroed, aligned and judged against the "
+                               "train that was spun."));
+    if (const QString path = dialogs_.open_rig(); !path.isEmpty()) {
+        show_station(QStringLiteral("station_rig"));
+        rig_station_->import_file(path);
+    }
+}
+
+void MainWindow::show_station(const QString& name) {
+    for (int i = 0; i < stack_->count(); ++i) {
+        if (stack_->widget(i)->objectName() != name)
+            continue;
+        stack_->setCurrentIndex(i);
+        rail_group_->buttons()[i]->setChecked(true);
+        help_->setHtml(static_cast<Station*>(stack_->widget(i))->help());
+    }
+}
+
+void MainWindow::show_message(const QString& text) {
+    message_->setText(text);
+    message_->setAccessibleName(text);
+    message_bar_->show();
+}
+
+QString MainWindow::message() const {
+    return message_bar_->isHidden() ? QString() : message_->text();
+}
+
+void MainWindow::toggle_help() {
+    help_->setHtml(static_cast<Station*>(stack_->currentWidget())->help());
+    help_->setVisible(help_->isHidden());
+}
+
+void MainWindow::refresh_title() {
+    QString name = document_.has_train() ? QString::fromStdString(document_.train().name) : QString();
+    setWindowTitle(name.isEmpty() ? tr("Bathmos") : tr("%1[*] – Bathmos").arg(name));
+    setWindowModified(document_.has_train() && document_.modified());
+}
+
+// Up to where it is worth looking: the rigid bound is above every computed limit, so a little below it is
+// enough.
+void MainWindow::choose_range() {
+    SpeedRange range = sweep_.range();
+    range.first_rpm = kSweepFirst_rpm;
+    range.last_rpm = 9000;
+    if (document_.figures() && document_.figures()->separation)
+        range.last_rpm = std::clamp(std::round(0.95 * document_.figures()->separation->speed_rpm / 100) * 100,
+                                    5000.0, 15000.0);
+    range.last_rpm = std::max(range.last_rpm, bar_->target_rpm() + 300);
+    bar_->show_range(range);
+    sweep_.set_range(range);
+}
+
+void MainWindow::refresh_strip() {
+    using Kind = StripMark::Kind;
+    QVector<StripMark> marks;
+    bool old = false;
+    if (const SweepSummary* s = sweep_.summary(&old)) {
+        if (s->limit.speed_rpm)
+            marks.push_back({Kind::Model, *s->limit.speed_rpm, 0,
+                             speed_text(s->limit.speed_rpm) + QLatin1Char(' ') +
+                                 QString::fromUtf8(info(s->limit.first->metric).label.data()).toLower() +
+                                 (old ? tr(" (old)") : QString()),
+                             old});
+        if (s->edge.edge.speed_rpm)
+            marks.push_back({Kind::ModelEdge, *s->edge.edge.speed_rpm, s->edge.edge.half_step_rpm,
+                             speed_text(s->edge.edge.speed_rpm) + QLatin1Char(' ') +
+                                 QString::fromUtf8(info(*s->edge.edge.metric).label.data()).toLower(),
+                             old});
+    }
+    if (const TrainFigures* f = document_.figures(); f && f->separation)
+        marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});
+    if (const RigRun* run = rig_.run()) {
+        if (run->limit.speed_rpm)
+            marks.push_back({Kind::RigLimit, *run->limit.speed_rpm, 0,
+                             speed_text(run->limit.speed_rpm) + QLatin1Char(' ') +
+                                 QString::fromUtf8(info(run->limit.first->metric).label.data()).toLower(),
+                             rig_.old()});
+        if (run->edge.edge.speed_rpm)
+            marks.push_back({Kind::RigEdge, *run->edge.edge.speed_rpm, run->edge.edge.half_step_rpm,
+                             speed_text(run->edge.edge.speed_rpm) + QLatin1Char(' ') +
+                                 QString::fromUtf8(info(*run->edge.edge.metric).label.data()).toLower(),
+                             rig_.old()});
+    }
+    if (bar_->target_rpm() > 0)
+        marks.push_back({Kind::Target, bar_->target_rpm(), 0, speed_text(bar_->target_rpm())});
+    double high = sweep_.range().last_rpm;
+    for (const StripMark& mark : marks)
+        high = std::max(high, mark.speed_rpm);
+    strip_->set_range(kIdle_rpm, 1.03 * high);
+    strip_->set_marks(marks);
+}
+
+void MainWindow::offer_recovery() {
+    const auto recovered = document_.recoverable();
+    if (!recovered)
+        return;
+    document_.recover(*recovered);
+    choose_range();
+    show_message(tr("Edits of \"%1\" had not been saved when the program ended. They are open again: save "
+                    "them, or open the file to leave them.")
+                     .arg(QString::fromStdString(recovered->train.name)));
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,86 @@
+// The window: rail of stations on the left, build bar on top, station in the middle, threshold strip at the
+// bottom.
+#pragma once
+
+#include "app/shell/action_registry.h"
+#include "app/shell/build_bar.h"
+#include "app/shell/context.h"
+#include "app/shell/dialogs.h"
+#include "app/shell/threshold_strip.h"
+
+#include <QMainWindow>
+
+class QButtonGroup;
+class QLabel;
+class QStackedWidget;
+class QTextBrowser;
+class QVBoxLayout;
+
+namespace bathmos::app {
+
+class Station;
+class RigStation;
+
+struct WindowOptions {
+    QString recovery_path;          ///< where unsaved edits are kept; empty: nowhere
+    std::optional<Dialogs> dialogs; ///< the real ones when absent
+};
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(const WindowOptions& options = {}, QWidget* parent = nullptr);
+
+    Document& document() { return document_; }
+    SweepRunner& sweep() { return sweep_; }
+    RigSession& rig() { return rig_; }
+    Cursors& cursors() { return cursors_; }
+    Theme& theme() { return theme_; }
+    DisplayUnits& units() { return units_; }
+    ActionRegistry& actions_by_id() { return actions_; }
+    ThresholdStrip& strip() { return *strip_; }
+    BuildBar& build_bar() { return *bar_; }
+    QString message() const;
+
+    /// Opens a train; a problem goes to the message bar and nothing changes.
+    bool open_train(const QString& path);
+    /// Shows the station with this object name, e.g. "station_rig".
+    void show_station(const QString& name);
+    void show_message(const QString& text);
+
+  private:
+    Context context() { return {theme_, units_, cursors_, document_, sweep_, rig_}; }
+    void make_layout();
+    void make_stations();
+    void add_station(int number, Station* station);
+    void make_actions();
+    void make_menu();
+    bool may_leave_train();
+    bool save_train(bool ask_name);
+    void import_rig();
+    void refresh_strip();
+    void refresh_title();
+    void choose_range();
+    void toggle_help();
+    void offer_recovery();
+
+    Theme theme_;
+    DisplayUnits units_;
+    Cursors cursors_;
+    Document document_;
+    SweepRunner sweep_;
+    RigSession rig_;
+    ActionRegistry actions_;
+    Dialogs dialogs_;
+    BuildBar* bar_ = nullptr;
+    ThresholdStrip* strip_ = nullptr;
+    QStackedWidget* stack_ = nullptr;
+    QVBoxLayout* rail_ = nullptr;
+    QButtonGroup* rail_group_ = nullptr;
+    QWidget* message_bar_ = nullptr;
+    QLabel* message_ = nullptr;
+    QTextBrowser* help_ = nullptr;
+    RigStation* rig_station_ = nullptr;
+};
+
+} // namespace bathmos::app

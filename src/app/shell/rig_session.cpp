@@ -1,0 +1,145 @@
+#include "app/shell/rig_session.h"
+
+#include <QFile>
+
+namespace bathmos::app {
+
+namespace {
+constexpr int kSettle_ms = 400; // after the last edit, so that typing does not reduce at every key
+std::string native(const QString& path) {
+    return QFile::encodeName(path).toStdString();
+}
+} // namespace
+
+RigSession::RigSession(Document& document, QObject* parent) : QObject(parent), document_(document) {
+    delay_.setSingleShot(true);
+    delay_.setInterval(kSettle_ms);
+    connect(&delay_, &QTimer::timeout, this, &RigSession::rework);
+    connect(&document_, &Document::changed, this, [this] {
+        if (!trace_)
+            return;
+        delay_.start();
+        emit changed(); // the run in hand is old now
+    });
+}
+
+RigSession::~RigSession() {
+    halt();
+}
+
+void RigSession::halt() {
+    ++job_;
+    if (worker_.joinable()) {
+        worker_.request_stop();
+        worker_.join();
+    }
+}
+
+void RigSession::import(const QString& path) {
+    RigImport wanted;
+    wanted.path = path;
+    if (!io::is_hdf5(native(path))) {
+        wanted.shape = io::sniff_table(native(path));
+        wanted.columns = io::guess_columns(wanted.shape);
+    }
+    import(wanted);
+}
+
+void RigSession::import(const RigImport& wanted) {
+    wanted_ = wanted;
+    start(true);
+}
+
+void RigSession::rework() {
+    if (trace_ && document_.rigid() && state_ != State::Running)
+        start(false);
+}
+
+void RigSession::stop() {
+    if (state_ != State::Running)
+        return;
+    halt();
+    state_ = run_ ? State::Ready : State::Empty;
+    failure_ = tr("Stopped: the run in hand was not changed.");
+    emit changed();
+}
+
+void RigSession::clear() {
+    halt();
+    trace_.reset();
+    run_.reset();
+    import_ = {};
+    state_ = State::Empty;
+    failure_.clear();
+    emit changed();
+}
+
+void RigSession::start(bool read) {
+    halt();
+    if (!document_.rigid()) {
+        failure_ = tr("Open a train first: phase, scale and metrics are read against its model.");
+        state_ = run_ ? State::Ready : State::Failed;
+        emit changed();
+        return;
+    }
+    state_ = State::Running;
+    progress_ = 0;
+    failure_.clear();
+    const RigImport import = read ? wanted_ : import_;
+    worker_ =
+        std::jthread([this, read, import, job = job_, train = document_.train(),
+                      revision = document_.revision(), trace = trace_](const std::stop_token& stop) mutable {
+            const auto post = [this, job](auto call) {
+                QMetaObject::invokeMethod(
+                    this,
+                    [this, job, call = std::move(call)] {
+                        if (job == job_)
+                            call();
+                    },
+                    Qt::QueuedConnection);
+            };
+            double last = -1;
+            const auto progress = [&](double from, double share) {
+                const double now = from + 0.5 * share;
+                if (now - last < 0.01)
+                    return;
+                last = now;
+                post([this, now] {
+                    progress_ = now;
+                    emit progress_changed();
+                });
+            };
+            try {
+                if (read) {
+                    const io::ReadOptions options{[&](double share) { progress(0, share); }, stop};
+                    const std::string path = native(import.path);
+                    trace = std::make_shared<const RigTrace>(
+                        io::is_hdf5(path) ? io::read_rig_hdf5(path, options)
+                                          : io::read_rig_csv(path, import.shape, import.columns, options));
+                }
+                RigOptions options;
+                options.reversed = import.reversed;
+                options.stop = stop;
+                options.progress = [&](double share) { progress(0.5, share); };
+                auto run = std::make_shared<RigRun>(reduce(*trace, train, options));
+                post([this, run, trace, import, revision] {
+                    run_ = std::move(*run);
+                    trace_ = trace;
+                    import_ = import;
+                    revision_ = revision;
+                    state_ = State::Ready;
+                    emit changed();
+                });
+            } catch (const Stopped&) {
+            } catch (const std::exception& error) {
+                post([this, why = QString::fromUtf8(error.what())] {
+                    failure_ = why;
+                    state_ = run_ ? State::Ready : State::Failed;
+                    emit changed();
+                });
+            }
+        });
+    emit changed();
+}
+
+} // namespace bathmos::app

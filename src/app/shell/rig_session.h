@@ -1,0 +1,69 @@
+// The rig run in hand: reads and reduces in the background, again when the train changes, as phase and
+// metrics depend on it.
+#pragma once
+
+#include "app/shell/document.h"
+#include "core/rig/rig_run.h"
+#include "io/rig/rig_file.h"
+
+#include <QObject>
+#include <QTimer>
+#include <memory>
+#include <optional>
+#include <thread>
+
+namespace bathmos::app {
+
+/// How a trace is to be read: file and, for text, the mapping of its columns.
+struct RigImport {
+    QString path;
+    io::TableShape shape;   ///< unused for HDF5
+    io::RigColumns columns; ///< unused for HDF5
+    bool reversed = false;
+};
+
+class RigSession : public QObject {
+    Q_OBJECT
+  public:
+    enum class State { Empty, Running, Ready, Failed };
+
+    explicit RigSession(Document& document, QObject* parent = nullptr);
+    ~RigSession() override;
+
+    State state() const { return state_; }
+    const RigRun* run() const { return run_ ? &*run_ : nullptr; }
+    /// The run shown was reduced with an earlier state of the train.
+    bool old() const { return run_ && revision_ != document_.revision(); }
+    QString failure() const { return failure_; }
+    QString path() const { return import_.path; }
+    double progress() const { return progress_; }
+
+    /// Starts reading; the run in hand stays until the new one is ready, also when it fails or is stopped.
+    void import(const RigImport& import);
+    /// Import with guessed columns. Throws InputError if the file's head cannot be read.
+    void import(const QString& path);
+    void stop();
+    void clear();
+
+  signals:
+    void changed();
+    void progress_changed();
+
+  private:
+    void start(bool read);
+    void halt();
+    void rework();
+
+    Document& document_;
+    RigImport import_, wanted_;
+    std::shared_ptr<const RigTrace> trace_;
+    std::optional<RigRun> run_;
+    quint64 revision_ = 0, job_ = 0;
+    State state_ = State::Empty;
+    double progress_ = 0;
+    QString failure_;
+    QTimer delay_;
+    std::jthread worker_;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,32 @@
+// A station of the work: one widget in the middle of the window. The shell only switches; no station knows
+// another.
+#pragma once
+
+#include "app/shell/context.h"
+
+#include <QWidget>
+
+namespace bathmos::app {
+
+class Station : public QWidget {
+    Q_OBJECT
+  public:
+    Station(Context context, const QString& name, QWidget* parent = nullptr)
+        : QWidget(parent), context_(context) {
+        setObjectName(QStringLiteral("station_") + name);
+    }
+    virtual QString title() const = 0;
+    /// Help for the station: what it is for, what to do, keys.
+    virtual QString help() const = 0;
+
+  signals:
+    /// Something the user should read: what, why, what to do.
+    void message(const QString& text);
+    /// Asks the shell for an action by its id, e.g. "open_train".
+    void wants(const QString& action);
+
+  protected:
+    Context context_;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,59 @@
+// The threshold strip: one speed axis with everything that claims a limit speed, and the speed cursor of all
+// views.
+#pragma once
+
+#include "app/shell/cursors.h"
+#include "app/theme/theme.h"
+
+#include <QString>
+#include <QVector>
+#include <QWidget>
+#include <optional>
+
+namespace bathmos::app {
+
+/// One claim on the strip. Shapes differ as well as colours: model a flag, rigid bound an open flag, rig a
+/// diamond with its half step, target a bracket.
+struct StripMark {
+    enum class Kind { Model, Rigid, ModelEdge, RigEdge, RigLimit, Target };
+    Kind kind;
+    double speed_rpm;
+    double half_width_rpm = 0;
+    QString text;     ///< e.g. "7959 duration change"
+    bool old = false; ///< belongs to an earlier state of the train
+};
+
+class ThresholdStrip : public QWidget {
+    Q_OBJECT
+  public:
+    ThresholdStrip(Theme& theme, Cursors& cursors, QWidget* parent = nullptr);
+
+    void set_marks(const QVector<StripMark>& marks);
+    const QVector<StripMark>& marks() const { return marks_; }
+    /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
+    void set_range(double low_rpm, double high_rpm);
+    double pixel_of(double rpm) const;
+    QSize sizeHint() const override { return {900, 104}; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+  private:
+    double speed_at(double pixel) const;
+    QColor color_of(const StripMark& mark) const;
+    void paint_axis(QPainter& painter) const;
+    void paint_mark(QPainter& painter, const StripMark& mark, int row) const;
+    void paint_words(QPainter& painter, const StripMark& mark, int row) const;
+    void paint_cursor(QPainter& painter) const;
+    QVector<int> rows() const;
+
+    Theme& theme_;
+    Cursors& cursors_;
+    QVector<StripMark> marks_;
+    double low_rpm_ = 1000, high_rpm_ = 10000;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,310 @@
+#include "app/stations/motion/motion_station.h"
+
+#include "app/plot/map_plot.h"
+#include "app/plot/plot.h"
+#include "app/plot/series.h"
+#include "app/widgets/empty_note.h"
+#include "app/widgets/number_table.h"
+#include "app/widgets/refresher.h"
+
+#include <QHeaderView>
+#include <QLabel>
+#include <QSplitter>
+#include <QStackedLayout>
+#include <QVBoxLayout>
+#include <limits>
+
+namespace bathmos::app {
+
+namespace {
+
+constexpr int kCyclePause_ms = 8, kSpeedPause_ms = 40;
+constexpr double kMapLow_deg = -200, kMapHigh_deg = 260;
+constexpr std::size_t kMapStride = 4;
+
+const std::vector<Metric>& shown_metrics() {
+    using enum Metric;
+    static const std::vector<Metric> metrics = {ContactLoss,    Loft,         Seating,    Bounce,
+                                                DurationChange, CycleSpread,  HeldOpen,   LiftLoss,
+                                                OpeningShift,   ClosingShift, SeatRipple, Surge};
+    return metrics;
+}
+
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
+}
+
+} // namespace
+
+MotionStation::MotionStation(Context context, QWidget* parent)
+    : Station(context, QStringLiteral("motion"), parent), pages_(new QStackedLayout(this)) {
+    auto* empty = new EmptyNote(tr("<b>Nothing is computed yet.</b><br>Motion shows what the valve really "
+                                   "does at speed, before anything is spun. "
+                                   "It needs a train whose problems are solved."));
+    connect(empty->add_step(tr("Open a train file…"), QStringLiteral("empty_open_motion")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
+    pages_->addWidget(empty);
+    auto* split = new QSplitter(Qt::Horizontal);
+    split->addWidget(make_cycle_plots());
+    split->addWidget(make_speed_plots());
+    split->setSizes({620, 580});
+    pages_->addWidget(split);
+    cycle_refresh_ = new Refresher(this, kCyclePause_ms, [this] { refresh_cycle(); });
+    speed_refresh_ = new Refresher(this, kSpeedPause_ms, [this] { refresh_speeds(); });
+    const auto both = [this] {
+        cycle_refresh_->ask();
+        speed_refresh_->ask();
+    };
+    connect(&context_.sweep, &SweepRunner::motions_changed, this, both);
+    connect(&context_.units, &DisplayUnits::changed, this, both);
+    connect(&context_.cursors, &Cursors::speed_changed, this, [this](double rpm) {
+        metric_->set_cursor(rpm);
+        cycle_refresh_->ask();
+    });
+    connect(&context_.cursors, &Cursors::crank_changed, this, [this](double deg) {
+        for (Plot* plot : {lift_, forces_, coils_, static_cast<Plot*>(map_)})
+            plot->set_cursor(deg);
+    });
+    both();
+}
+
+QWidget* MotionStation::make_cycle_plots() {
+    auto* box = new QWidget;
+    auto* layout = new QVBoxLayout(box);
+    layout->setContentsMargins(8, 8, 4, 8);
+    layout->setSpacing(4);
+    shown_ = new QLabel;
+    shown_->setObjectName(QStringLiteral("motion_shown"));
+    shown_->setFont(Theme::text_font(13, true));
+    layout->addWidget(shown_);
+    lift_ = new Plot(context_.theme, tr("Lift"));
+    asked_ = lift_->add_curve(tr("asked"), Role::Asked, Stroke::Dashed);
+    predicted_ = lift_->add_curve(tr("predicted"), Role::Predicted);
+    forces_ = new Plot(context_.theme, tr("Forces"));
+    cam_ = forces_->add_curve(tr("cam"), Role::Ink);
+    tip_ = forces_->add_curve(tr("tip"), Role::Predicted);
+    seat_ = forces_->add_curve(tr("seat"), Role::Seen);
+    spring_ = forces_->add_curve(tr("springs"), Role::Third, Stroke::Dashed);
+    coils_ = new Plot(context_.theme, tr("Coils"));
+    layout->addWidget(lift_, 4);
+    layout->addWidget(forces_, 4);
+    layout->addWidget(coils_, 3);
+    for (Plot* plot : {lift_, forces_, coils_}) {
+        plot->set_x_range(-360, 360);
+        plot->set_cursor_step(0.5);
+        plot->set_cursor(context_.cursors.crank_deg());
+        connect(plot, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
+    }
+    return box;
+}
+
+QWidget* MotionStation::make_speed_plots() {
+    auto* box = new QWidget;
+    auto* layout = new QVBoxLayout(box);
+    layout->setContentsMargins(4, 8, 8, 8);
+    layout->setSpacing(4);
+    table_ = new NumberTable(QStringLiteral("metric_table"));
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->setRowCount(static_cast<int>(shown_metrics().size()));
+    table_->horizontalHeader()->setStretchLastSection(true);
+    layout->addWidget(table_, 4);
+    metric_ = new Plot(context_.theme, tr("Metric over speed"));
+    old_value_ = metric_->add_curve(tr("old"), Role::Predicted);
+    value_ = metric_->add_curve(tr("predicted"), Role::Predicted, Stroke::Dots);
+    metric_->set_cursor_step(10);
+    metric_->set_cursor(context_.cursors.speed_rpm());
+    layout->addWidget(metric_, 4);
+    map_ = new MapPlot(context_.theme, tr("Valve less asked lift, by speed and angle"));
+    map_->set_axes(tr("crank angle, °"), tr("rev/min"));
+    map_->set_cursor_step(0.5);
+    layout->addWidget(map_, 4);
+    connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
+        if (row != before)
+            show_metric();
+    });
+    connect(metric_, &Plot::cursor_moved, this, [this](double rpm) { context_.cursors.set_speed(rpm); });
+    connect(map_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
+    fill_metric_table();
+    table_->setCurrentCell(0, 0);
+    return box;
+}
+
+Metric MotionStation::selected_metric() const {
+    const int row = std::max(0, table_->currentRow());
+    return shown_metrics()[static_cast<std::size_t>(row)];
+}
+
+QString MotionStation::old_note() const {
+    return tr("old: from before the last edit");
+}
+
+void MotionStation::refresh_cycle() {
+    const SweepRunner::Shown shown = context_.sweep.shown_at(context_.cursors.speed_rpm());
+    const bool any =
+        shown.motion || !context_.sweep.current().motions.empty() || !context_.sweep.old().motions.empty();
+    pages_->setCurrentIndex(any ? 1 : 0);
+    if (!shown.motion)
+        return;
+    const Motion& m = *shown.motion;
+    QString text = tr("at %1 rev/min").arg(m.speed_rpm, 0, 'f', 0);
+    if (std::abs(m.speed_rpm - context_.cursors.speed_rpm()) >= 1)
+        text += tr(", the computed speed nearest the cursor");
+    text += m.periodic ? tr(" · repeats after %1 cycles").arg(m.cycles)
+                       : tr(" · does not repeat: last of %1 cycles").arg(m.cycles);
+    shown_->setText(text);
+    const QString length = context_.units.unit_name(Quantity::Length),
+                  force = context_.units.unit_name(Quantity::Force);
+    const QString angle = tr("crank angle from the nose, °"), note = shown.old ? old_note() : QString();
+    lift_->set_axes({}, tr("valve lift, %1").arg(length));
+    lift_->set_curve(asked_, crank_grid(), in_unit(context_.units, Quantity::Length, *shown.rigid_m),
+                     shown.old);
+    lift_->set_curve(predicted_, crank_grid(), in_unit(context_.units, Quantity::Length, m[Channel::Lift]),
+                     shown.old);
+    QVector<QVector<double>> cloud;
+    for (const auto& cycle : m.cloud_m)
+        cloud.push_back(in_unit(context_.units, Quantity::Length, cycle));
+    lift_->set_bundle(crank_grid(), cloud, Role::Predicted, true);
+    forces_->set_axes({}, tr("force, %1").arg(force));
+    const auto put = [&](int curve, Channel channel) {
+        forces_->set_curve(curve, crank_grid(), in_unit(context_.units, Quantity::Force, m[channel]),
+                           shown.old);
+    };
+    put(cam_, Channel::CamForce);
+    put(tip_, Channel::TipForce);
+    put(seat_, Channel::SeatForce);
+    put(spring_, Channel::SpringForce);
+    coils_->set_axes(angle, tr("coil places, %1").arg(length));
+    QVector<double> coil_angle;
+    for (std::size_t p = 0; p < kCoilPoints; ++p)
+        coil_angle.push_back(-360 + kGridStep_crank_deg * kCoilStride * static_cast<double>(p));
+    QVector<QVector<double>> places;
+    for (std::size_t c = 0; c < m.coil_count; ++c) {
+        QVector<double> line;
+        for (std::size_t p = 0; p < kCoilPoints; ++p)
+            line.push_back(context_.units.value(Quantity::Length, static_cast<double>(m.coil_m(p, c))));
+        places.push_back(line);
+    }
+    coils_->set_bundle(coil_angle, places, Role::Third, shown.old);
+    for (Plot* plot : {lift_, forces_, coils_}) {
+        plot->set_note(note);
+        plot->redraw();
+    }
+    fill_metric_table();
+}
+
+void MotionStation::refresh_speeds() {
+    fill_metric_table();
+    show_metric();
+    fill_map();
+}
+
+void MotionStation::fill_metric_table() {
+    table_->set_headings({tr("Metric"), tr("at cursor"), tr("Unit"), tr("Limit"), tr("crosses at, rev/min")});
+    const SweepRunner::Shown shown = context_.sweep.shown_at(context_.cursors.speed_rpm());
+    bool old = false;
+    const SweepSummary* summary = context_.sweep.summary(&old);
+    for (int row = 0; row < table_->rowCount(); ++row) {
+        const Metric metric = shown_metrics()[static_cast<std::size_t>(row)];
+        const int decimals =
+            metric == Metric::SeatRipple ? 0 : 2 + (context_.units.system() == UnitSystem::Inch ? 2 : 0);
+        table_->set_cell(row, 0, words(info(metric).label), false);
+        const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
+        table_->set_cell(row, 1,
+                         value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
+                               : QStringLiteral("–"));
+        table_->set_cell(row, 2, context_.units.metric_unit(metric), false);
+        const ShownLimit limit =
+            shown_limit(context_.units, metric, summary ? summary->low_speed_duration_change_deg : 0);
+        QString words_of_limit = limit.above ? QString::number(*limit.above, 'f', decimals) : QString();
+        if (limit.below)
+            words_of_limit =
+                QStringLiteral("%1 … %2").arg(*limit.below, 0, 'f', 1).arg(*limit.above, 0, 'f', 1);
+        table_->set_cell(row, 3, words_of_limit);
+        QString crossing;
+        if (summary && limit.above)
+            for (const Crossing& c : summary->limit.crossings)
+                if (c.limit.metric == metric)
+                    crossing = c.speed_rpm ? speed_text(c.speed_rpm) + (old ? tr(" (old)") : QString())
+                                           : tr("not in range");
+        if (!summary && limit.above)
+            crossing = tr("…");
+        table_->set_cell(row, 4, crossing);
+    }
+}
+
+void MotionStation::show_metric() {
+    const Metric metric = selected_metric();
+    const QString unit = context_.units.metric_unit(metric);
+    metric_->set_axes(tr("rev/min"),
+                      words(info(metric).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+    const MetricSeries now = metric_series(context_.units, metric, context_.sweep.current().rows());
+    const MetricSeries before = metric_series(context_.units, metric, context_.sweep.old().rows());
+    metric_->set_curve(value_, now.rpm, now.value);
+    metric_->set_curve(old_value_, before.rpm, before.value, true);
+    bool old = false;
+    const SweepSummary* summary = context_.sweep.summary(&old);
+    const ShownLimit limit =
+        shown_limit(context_.units, metric, summary ? summary->low_speed_duration_change_deg : 0);
+    metric_->set_limits({limit.above, limit.below});
+    if (limit.above && *limit.above > 0 && !limit.below)
+        metric_->set_y_at_least(0, 1.15 * *limit.above);
+    else if (limit.below)
+        metric_->set_y_at_least(*limit.below, *limit.above);
+    else
+        metric_->set_y_at_least(0, 0);
+    QVector<Plot::Mark> marks;
+    if (summary && !old)
+        for (const Crossing& c : summary->limit.crossings)
+            if (c.limit.metric == metric && c.speed_rpm)
+                marks.push_back(
+                    {*c.speed_rpm, tr("crosses at %1").arg(speed_text(c.speed_rpm)), Role::LimitMark});
+    metric_->set_marks(marks);
+    metric_->set_note(before.rpm.isEmpty() ? QString() : tr("faint: before the last edit"));
+    metric_->redraw();
+}
+
+void MotionStation::fill_map() {
+    const bool fresh = context_.sweep.current().complete() || context_.sweep.old().motions.empty();
+    const SweepResult& result = fresh ? context_.sweep.current() : context_.sweep.old();
+    const SpeedRange& range = context_.sweep.range();
+    QVector<QVector<double>> rows;
+    const auto first = static_cast<std::size_t>((kMapLow_deg + 360) / kGridStep_crank_deg);
+    const auto last = static_cast<std::size_t>((kMapHigh_deg + 360) / kGridStep_crank_deg);
+    for (double speed : range.speeds_rpm()) {
+        QVector<double> row;
+        const auto found = result.motions.find(speed);
+        for (std::size_t i = first; i <= last; i += kMapStride)
+            row.push_back(found == result.motions.end()
+                              ? std::numeric_limits<double>::quiet_NaN()
+                              : context_.units.value(Quantity::Length,
+                                                     (*found->second)[Channel::Lift][i] - result.rigid_m[i]));
+        rows.push_back(row);
+    }
+    map_->set_scale_label(tr("valve less asked, %1").arg(context_.units.unit_name(Quantity::Length)));
+    map_->set_note(fresh ? QString() : old_note());
+    map_->set_values(range.first_rpm, range.last_rpm, kMapLow_deg, kMapHigh_deg, rows);
+    map_->set_cursor(context_.cursors.crank_deg());
+}
+
+QString MotionStation::help() const {
+    return tr(
+        "<h3>Motion</h3><p>What the model says the valve does. Left, at the speed cursor: lift as the lobe "
+        "asks (dashed) and as predicted, the "
+        "forces at cam, tip, seat and springs, and where each coil is. Where motion does not repeat, the "
+        "last cycles are drawn as a faint "
+        "bundle.</p><p>Right: each metric over speed with its limit (hatched) and where it is crossed for "
+        "good; choose one in the table. The map "
+        "shows the valve less the asked lift at all speeds: one colour where it lags, the other where it "
+        "lofts.</p>"
+        "<p><b>Contact loss</b> starts suddenly, as dips on both sides of the nose where surge unloads the "
+        "spring. <b>Loft</b> shows some hundred "
+        "rev/min later. <b>Bounce</b> comes late with stiff springs, early with a soft train: flex on "
+        "opening is paid back at the seat.</p>"
+        "<p>Keys: arrows move the cursor of the plot in focus, Shift moves ten steps, Home fits, + and − "
+        "zoom, Ctrl+C copies the numbers. Drag "
+        "to zoom, double click to fit, click to place the cursor, right click to save.</p>"
+        "<p>After an edit the old curves stay, faint and marked as old, until the new sweep is there.</p>");
+}
+
+} // namespace bathmos::app

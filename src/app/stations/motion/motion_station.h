@@ -1,0 +1,46 @@
+// Station Motion: the valve at the cursor's speed, forces and coils, each metric over speed, and a map of
+// both.
+#pragma once
+
+#include "app/shell/station.h"
+#include "core/motion/metrics.h"
+
+class QLabel;
+class QStackedLayout;
+
+namespace bathmos::app {
+
+class MapPlot;
+class NumberTable;
+class Plot;
+class Refresher;
+
+class MotionStation : public Station {
+    Q_OBJECT
+  public:
+    explicit MotionStation(Context context, QWidget* parent = nullptr);
+    QString title() const override { return tr("Motion"); }
+    QString help() const override;
+    Metric selected_metric() const;
+
+  private:
+    QWidget* make_cycle_plots();
+    QWidget* make_speed_plots();
+    void refresh_cycle();
+    void refresh_speeds();
+    void fill_metric_table();
+    void show_metric();
+    void fill_map();
+    QString old_note() const;
+
+    QStackedLayout* pages_;
+    QLabel* empty_ = nullptr;
+    QLabel* shown_ = nullptr;
+    Plot *lift_ = nullptr, *forces_ = nullptr, *coils_ = nullptr, *metric_ = nullptr;
+    MapPlot* map_ = nullptr;
+    NumberTable* table_ = nullptr;
+    Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
+    int asked_ = 0, predicted_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0, old_value_ = 0;
+};
+
+} // namespace bathmos::app

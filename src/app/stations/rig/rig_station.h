@@ -1,0 +1,52 @@
+// Station Rig: asked, predicted and seen motion on one plot, metrics of model and rig over speed, the edge.
+#pragma once
+
+#include "app/shell/station.h"
+#include "core/motion/metrics.h"
+
+class QComboBox;
+class QLabel;
+class QProgressBar;
+class QPushButton;
+class QStackedLayout;
+
+namespace bathmos::app {
+
+class NumberTable;
+class Plot;
+class Refresher;
+
+class RigStation : public Station {
+    Q_OBJECT
+  public:
+    explicit RigStation(Context context, QWidget* parent = nullptr);
+    QString title() const override { return tr("Rig"); }
+    QString help() const override;
+
+    /// Opens the import dialogue for a file; an HDF5 file needs none.
+    void import_file(const QString& path);
+
+  private:
+    QWidget* make_head();
+    QWidget* make_cycle();
+    QWidget* make_speeds();
+    void refresh();
+    void refresh_cycle();
+    void show_metric();
+    void fill_summary();
+    void fill_steps();
+    Metric metric() const;
+
+    QStackedLayout* pages_;
+    QLabel *shown_ = nullptr, *failure_ = nullptr;
+    QProgressBar* progress_ = nullptr;
+    QPushButton* stop_ = nullptr;
+    QComboBox* choice_ = nullptr;
+    Plot *lift_ = nullptr, *difference_ = nullptr, *metric_ = nullptr;
+    NumberTable *summary_ = nullptr, *steps_ = nullptr;
+    Refresher *cycle_refresh_ = nullptr, *all_refresh_ = nullptr;
+    int asked_ = 0, predicted_ = 0, seen_ = 0, predicted_less_ = 0, seen_less_ = 0, model_metric_ = 0,
+        rig_metric_ = 0;
+};
+
+} // namespace bathmos::app

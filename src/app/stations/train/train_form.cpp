@@ -1,0 +1,456 @@
+#include "app/stations/train/train_form.h"
+
+#include "app/widgets/list_edit.h"
+#include "core/train/train_fields.h"
+#include "core/train/train_starter.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QScrollBar>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <QWheelEvent>
+
+namespace bathmos::app {
+
+namespace {
+
+using Columns = std::vector<std::vector<double>>;
+
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
+}
+
+std::vector<double> scaled(std::vector<double> values, double factor) {
+    for (double& value : values)
+        value *= factor;
+    return values;
+}
+
+// A combo box that leaves the wheel to the form unless it has been entered.
+class CalmCombo : public QComboBox {
+  public:
+    using QComboBox::QComboBox;
+    void wheelEvent(QWheelEvent* event) override {
+        if (hasFocus())
+            QComboBox::wheelEvent(event);
+        else
+            event->ignore();
+    }
+};
+
+HydraulicFollower usual_hydraulic() {
+    HydraulicFollower h;
+    h.plunger_diameter_m = 16e-3;
+    h.chamber_volume_m3 = 1000e-9;
+    h.travel_m = 4e-3;
+    h.preload_m = 1e-3;
+    h.supply_Pa = 400e3;
+    h.leak_m3_per_s_per_Pa = 0.03e-12;
+    h.check_area_m2 = 8e-6;
+    h.bulk_modulus_Pa = 1.5e9;
+    h.air_fraction = 0.02;
+    h.oil_density_kg_m3 = 850;
+    h.plunger_mass_kg = 0.02;
+    h.plunger_spring_N = 30;
+    return h;
+}
+
+} // namespace
+
+TrainForm::TrainForm(Context context, QWidget* parent) : QScrollArea(parent), context_(context) {
+    setObjectName(QStringLiteral("train_form"));
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setFocusPolicy(Qt::NoFocus);
+    connect(&context_.document, &Document::changed, this, &TrainForm::refresh);
+    connect(&context_.units, &DisplayUnits::changed, this, &TrainForm::refresh);
+}
+
+QString TrainForm::shape() const {
+    const Train& t = context_.document.train();
+    QString out = QStringLiteral("%1 %2 %3 %4 %5")
+                      .arg(static_cast<int>(t.layout))
+                      .arg(t.lobe.shape.index())
+                      .arg(t.hydraulic());
+    out = out.arg(t.pushrod && t.pushrod->stiffness_N_per_m).arg(t.rocker ? t.rocker->ratio.index() : 9);
+    if (const auto* table = std::get_if<LobeTable>(&t.lobe.shape))
+        out += QStringLiteral(" %1").arg(table->noise_m.has_value());
+    for (const Spring& spring : t.springs) {
+        const auto* coil = std::get_if<CoilGeometry>(&spring.kind);
+        out += QStringLiteral(" s%1").arg(!coil ? 0 : coil->mean_diameter_m.size() > 1 ? 2 : 1);
+    }
+    return out;
+}
+
+void TrainForm::refresh() {
+    if (!context_.document.has_train())
+        return;
+    if (shape() != built_shape_)
+        rebuild();
+    for (const auto& show : refreshers_)
+        show(context_.document.train());
+}
+
+void TrainForm::rebuild() {
+    const int scrolled = verticalScrollBar()->value();
+    const QString focus = focusWidget() ? focusWidget()->objectName() : QString();
+    built_shape_ = shape();
+    refreshers_.clear();
+    auto* page = new QWidget;
+    column_ = new QVBoxLayout(page);
+    column_->setContentsMargins(8, 8, 8, 8);
+    column_->setSpacing(4);
+    add_head();
+    add_lobe();
+    add_drive();
+    add_valve();
+    add_springs();
+    add_rest();
+    column_->addStretch();
+    if (QWidget* before = takeWidget())
+        before->deleteLater(); // may be the widget whose signal brought us here
+    setWidget(page);
+    verticalScrollBar()->setValue(scrolled);
+    if (auto* again = focus.isEmpty() ? nullptr : page->findChild<QWidget*>(focus))
+        again->setFocus();
+}
+
+void TrainForm::change(const QString& what, const QString& key, const Change& apply) {
+    Train next = context_.document.train();
+    apply(next);
+    context_.document.edit(next, what, key);
+}
+
+QVBoxLayout* TrainForm::group(const QString& title) {
+    auto* heading = new QLabel(title);
+    heading->setFont(Theme::text_font(13, true));
+    heading->setContentsMargins(0, 8, 0, 0);
+    column_->addWidget(heading);
+    auto* layout = new QVBoxLayout;
+    layout->setSpacing(4);
+    column_->addLayout(layout);
+    return layout;
+}
+
+void TrainForm::add_text(QVBoxLayout* to, const QString& key, const QString& label,
+                         std::function<std::string*(Train&)> at) {
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
+    auto* edit = new QLineEdit;
+    edit->setObjectName(key);
+    edit->setAccessibleName(label);
+    auto* name = new QLabel(label);
+    name->setBuddy(edit);
+    row->addWidget(name);
+    row->addWidget(edit, 1);
+    to->addWidget(line);
+    connect(edit, &QLineEdit::textEdited, this, [=, this](const QString& text) {
+        change(tr("change %1").arg(label), key, [&](Train& t) { *at(t) = text.toStdString(); });
+    });
+    refreshers_.push_back([=](const Train& t) {
+        const QString text = QString::fromStdString(*at(const_cast<Train&>(t)));
+        if (edit->text() == text)
+            return;
+        edit->setText(text);
+        edit->setCursorPosition(0);
+    });
+}
+
+void TrainForm::add_choice(QVBoxLayout* to, const QString& key, const QString& label,
+                           const QStringList& choices, std::function<int(const Train&)> get,
+                           std::function<void(Train&, int)> set) {
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
+    auto* combo = new CalmCombo;
+    combo->setObjectName(key);
+    combo->setAccessibleName(label);
+    combo->addItems(choices);
+    combo->setFocusPolicy(Qt::StrongFocus);
+    combo->setFixedWidth(168);
+    auto* name = new QLabel(label);
+    name->setBuddy(combo);
+    row->addWidget(name, 1);
+    row->addWidget(combo);
+    to->addWidget(line);
+    connect(combo, &QComboBox::activated, this, [=, this](int chosen) {
+        change(tr("change %1").arg(label), {}, [&](Train& t) { set(t, chosen); });
+    });
+    refreshers_.push_back([=](const Train& t) { combo->setCurrentIndex(get(t)); });
+}
+
+void TrainForm::add_switch(QVBoxLayout* to, const QString& key, const QString& label, bool on,
+                           std::function<void(Train&, bool)> set) {
+    auto* box = new QCheckBox(label);
+    box->setObjectName(key);
+    box->setChecked(on);
+    to->addWidget(box);
+    connect(box, &QCheckBox::clicked, this,
+            [=, this](bool checked) { change(label, {}, [&](Train& t) { set(t, checked); }); });
+}
+
+void TrainForm::add_fields(QVBoxLayout* to, const std::string& prefix, bool deeper) {
+    for (const TrainField& field : train_fields()) {
+        if (!field.key.starts_with(prefix) || !field.at_const(context_.document.train()))
+            continue;
+        if (!deeper && field.key.find('.', prefix.size()) != std::string_view::npos)
+            continue;
+        const QString key = words(field.key);
+        auto* number =
+            new NumberField(context_.units, field.quantity, key, words(field.label), words(field.help),
+                            [&field](double value) { return field.complaint(value); });
+        to->addWidget(number);
+        connect(number, &NumberField::edited, this, [this, &field, key](double si) {
+            change(tr("change %1").arg(words(field.label)), key, [&](Train& t) {
+                if (double* value = field.at(t))
+                    *value = si;
+            });
+        });
+        refreshers_.push_back([number, &field](const Train& t) {
+            if (const double* value = field.at_const(t))
+                number->show_value(*value);
+        });
+    }
+}
+
+void TrainForm::add_list(QVBoxLayout* to, const QString& key, const QStringList& columns, int height,
+                         std::function<Columns(const Train&)> get,
+                         std::function<void(Train&, const Columns&)> set) {
+    auto* edit = new ListEdit(key, columns);
+    edit->setFixedHeight(height);
+    to->addWidget(new QLabel(columns.join(QStringLiteral("   "))));
+    to->addWidget(edit);
+    connect(edit, &ListEdit::edited, this, [=, this](const Columns& rows) {
+        change(tr("change %1").arg(columns.join(QStringLiteral(", "))), key, [&](Train& t) { set(t, rows); });
+    });
+    refreshers_.push_back([=](const Train& t) { edit->show_rows(get(t)); });
+}
+
+double TrainForm::list_unit() const {
+    return context_.units.unit(Quantity::Length).to_si;
+}
+
+void TrainForm::add_head() {
+    QVBoxLayout* to = group(tr("Train"));
+    add_text(to, QStringLiteral("name"), tr("Name"), [](Train& t) { return &t.name; });
+    add_choice(
+        to, QStringLiteral("layout"), tr("Layout"), {tr("pushrod"), tr("rocker"), tr("finger"), tr("bucket")},
+        [](const Train& t) { return static_cast<int>(t.layout); },
+        [](Train& t, int chosen) { t = with_layout(t, static_cast<Layout>(chosen)); });
+    add_fields(to, "lash_mm");
+    add_fields(to, "installed_height_mm");
+    add_fields(to, "back_pressure_kPa");
+}
+
+void TrainForm::add_lobe() {
+    QVBoxLayout* to = group(tr("Lobe"));
+    add_text(to, QStringLiteral("lobe.name"), tr("Name"), [](Train& t) { return &t.lobe.name; });
+    add_choice(
+        to, QStringLiteral("lobe.follower.kind"), tr("Follower"), {tr("roller"), tr("flat")},
+        [](const Train& t) { return static_cast<int>(t.lobe.follower); },
+        [](Train& t, int chosen) { t.lobe.follower = static_cast<FollowerKind>(chosen); });
+    add_fields(to, "lobe.", false);
+    add_fields(to, "lobe.follower.");
+    add_choice(
+        to, QStringLiteral("lobe.shape"), tr("Shape"), {tr("formula"), tr("table")},
+        [](const Train& t) { return static_cast<int>(t.lobe.shape.index()); },
+        [](Train& t, int chosen) {
+            if (static_cast<std::size_t>(chosen) == t.lobe.shape.index())
+                return;
+            if (chosen == 0) {
+                t.lobe.shape = std::get<AnalyticLobe>(starter_train().lobe.shape);
+                return;
+            }
+            LobeTable table; // the formula's own rise, each degree, as a start
+            const LobeCurve curve = curve_of(t.lobe);
+            for (int deg = -180; deg < 180; ++deg) {
+                table.angle.push_back(deg);
+                table.lift.push_back(std::round(curve.at(radians(deg)) * 1e7) / 1e4);
+            }
+            t.lobe.shape = table;
+        });
+    if (std::holds_alternative<AnalyticLobe>(context_.document.train().lobe.shape)) {
+        add_fields(to, "lobe.analytic.");
+        return;
+    }
+    const auto table = [](const Train& t) -> const LobeTable& { return std::get<LobeTable>(t.lobe.shape); };
+    add_choice(
+        to, QStringLiteral("lobe.table.angle_unit"), tr("Angles are"),
+        {tr("cam degrees"), tr("crank degrees")},
+        [=](const Train& t) { return static_cast<int>(table(t).angle_unit); },
+        [](Train& t, int c) { std::get<LobeTable>(t.lobe.shape).angle_unit = static_cast<AngleUnit>(c); });
+    add_choice(
+        to, QStringLiteral("lobe.table.lift_unit"), tr("Lifts are"), {tr("mm"), tr("in")},
+        [=](const Train& t) { return static_cast<int>(table(t).lift_unit); },
+        [](Train& t, int c) { std::get<LobeTable>(t.lobe.shape).lift_unit = static_cast<LiftUnit>(c); });
+    add_switch(to, QStringLiteral("lobe.table.noise_given"), tr("gauge noise is known"),
+               table(context_.document.train()).noise_m.has_value(), [](Train& t, bool on) {
+                   auto& noise = std::get<LobeTable>(t.lobe.shape).noise_m;
+                   noise = on ? std::optional(2e-6) : std::nullopt;
+               });
+    add_fields(to, "lobe.table.");
+    add_list(
+        to, QStringLiteral("lobe.table"), {tr("angle"), tr("lift")}, 150,
+        [=](const Train& t) {
+            return Columns{table(t).angle, table(t).lift};
+        },
+        [](Train& t, const Columns& c) {
+            std::get<LobeTable>(t.lobe.shape).angle = c[0];
+            std::get<LobeTable>(t.lobe.shape).lift = c[1];
+        });
+}
+
+void TrainForm::add_drive() {
+    const Train& train = context_.document.train();
+    if (train.lifter) {
+        QVBoxLayout* to = group(tr("Lifter"));
+        add_fields(to, "lifter.", false);
+        add_switch(to, QStringLiteral("lifter.hydraulic"), tr("hydraulic"), train.hydraulic(),
+                   [](Train& t, bool on) {
+                       t.lifter->hydraulic = on ? std::optional(usual_hydraulic()) : std::nullopt;
+                   });
+        add_fields(to, "lifter.hydraulic.");
+    }
+    if (train.pushrod) {
+        QVBoxLayout* to = group(tr("Pushrod"));
+        add_fields(to, "pushrod.");
+        add_switch(to, QStringLiteral("pushrod.stiffness_given"), tr("link stiffness measured"),
+                   train.pushrod->stiffness_N_per_m.has_value(), [](Train& t, bool on) {
+                       t.pushrod->stiffness_N_per_m = on ? std::optional(50e6) : std::nullopt;
+                   });
+    }
+    if (!train.rocker)
+        return;
+    QVBoxLayout* to = group(tr("Rocker"));
+    add_choice(
+        to, QStringLiteral("rocker.kind"), tr("Ratio"), {tr("one number"), tr("table")},
+        [](const Train& t) { return t.rocker ? static_cast<int>(t.rocker->ratio.index()) : 0; },
+        [](Train& t, int chosen) {
+            if (static_cast<std::size_t>(chosen) == t.rocker->ratio.index())
+                return;
+            const RockerMap map = t.rocker_map();
+            const double ratio = map.ratio(4e-3);
+            if (chosen == 0)
+                t.rocker->ratio = std::round(ratio * 1000) / 1000;
+            else
+                t.rocker->ratio =
+                    RatioTable{{0, 2e-3, 4e-3, 6e-3, 8e-3, 10e-3},
+                               {0, 2e-3 * ratio, 4e-3 * ratio, 6e-3 * ratio, 8e-3 * ratio, 10e-3 * ratio}};
+        });
+    add_fields(to, "rocker.");
+    if (std::holds_alternative<RatioTable>(train.rocker->ratio)) {
+        const auto table = [](const Train& t) { return std::get<RatioTable>(t.rocker->ratio); };
+        add_list(
+            to, QStringLiteral("rocker.ratio_table"), {tr("lifter side"), tr("valve side")}, 110,
+            [=, this](const Train& t) {
+                return Columns{scaled(table(t).input_m, 1 / list_unit()),
+                               scaled(table(t).output_m, 1 / list_unit())};
+            },
+            [this](Train& t, const Columns& c) {
+                t.rocker->ratio = RatioTable{scaled(c[0], list_unit()), scaled(c[1], list_unit())};
+            });
+    }
+}
+
+void TrainForm::add_valve() {
+    QVBoxLayout* to = group(tr("Valve, retainer, locks"));
+    for (const char* prefix : {"valve.", "retainer.", "locks.", "cap."})
+        add_fields(to, prefix);
+}
+
+void TrainForm::add_springs() {
+    const std::size_t count = context_.document.train().springs.size();
+    for (std::size_t i = 0; i < count; ++i)
+        add_spring(group(tr("Spring %1").arg(i + 1)), i);
+    auto* line = new QWidget;
+    auto* row = new QHBoxLayout(line);
+    row->setContentsMargins(0, 0, 0, 0);
+    const auto button = [&](const QString& text, const QString& name, bool enabled,
+                            std::function<void(Train&)> apply) {
+        auto* b = new QPushButton(text);
+        b->setObjectName(name);
+        b->setEnabled(enabled);
+        row->addWidget(b);
+        connect(b, &QPushButton::clicked, this, [=, this] { change(text, {}, apply); });
+    };
+    button(tr("Add coil spring"), QStringLiteral("springs.add_coil"), count < 3,
+           [](Train& t) { t.springs.push_back(starter_spring()); });
+    button(tr("Add tested spring"), QStringLiteral("springs.add_table"), count < 3,
+           [](Train& t) { t.springs.push_back(starter_table_spring(t.installed_height_m)); });
+    button(tr("Remove last"), QStringLiteral("springs.remove"), count > 1,
+           [](Train& t) { t.springs.pop_back(); });
+    column_->addWidget(line);
+}
+
+void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
+    const QString prefix = QStringLiteral("springs[%1].").arg(index);
+    add_text(to, prefix + QStringLiteral("name"), tr("Name"),
+             [index](Train& t) { return &t.springs[index].name; });
+    const Spring& spring = context_.document.train().springs[index];
+    for (const SpringField& field : spring_fields()) {
+        if (!field.at_const(spring))
+            continue;
+        const QString key = prefix + words(field.key);
+        auto* number =
+            new NumberField(context_.units, field.quantity, key, words(field.label), words(field.help),
+                            [&field](double value) { return field.complaint(value); });
+        to->addWidget(number);
+        connect(number, &NumberField::edited, this, [this, &field, key, index](double si) {
+            change(tr("change %1").arg(words(field.label)), key, [&](Train& t) {
+                if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
+                    *value = si;
+            });
+        });
+        refreshers_.push_back([number, &field, index](const Train& t) {
+            if (const double* value = index < t.springs.size() ? field.at_const(t.springs[index]) : nullptr)
+                number->show_value(*value);
+        });
+    }
+    const auto coil = [index](const Train& t) { return std::get_if<CoilGeometry>(&t.springs[index].kind); };
+    if (const CoilGeometry* c = std::get_if<CoilGeometry>(&spring.kind)) {
+        add_switch(to, prefix + QStringLiteral("varies"), tr("diameter varies"),
+                   c->mean_diameter_m.size() > 1, [index](Train& t, bool on) {
+                       auto& d = std::get<CoilGeometry>(t.springs[index].kind).mean_diameter_m;
+                       d = on ? std::vector<double>{d[0], d[0], d[0], 0.9 * d[0]} : std::vector<double>{d[0]};
+                   });
+        if (c->mean_diameter_m.size() > 1)
+            add_list(
+                to, prefix + QStringLiteral("mean_diameter_mm"), {tr("mean diameters, seat to retainer")}, 90,
+                [=, this](const Train& t) {
+                    return Columns{scaled(coil(t)->mean_diameter_m, 1 / list_unit())};
+                },
+                [index, this](Train& t, const Columns& columns) {
+                    if (columns[0].size() > 1)
+                        std::get<CoilGeometry>(t.springs[index].kind).mean_diameter_m =
+                            scaled(columns[0], list_unit());
+                });
+        return;
+    }
+    const auto table = [index](const Train& t) { return std::get_if<LoadTable>(&t.springs[index].kind); };
+    const auto force = [this] { return context_.units.unit(Quantity::Force).to_si; };
+    add_list(
+        to, prefix + QStringLiteral("load_table"), {tr("height"), tr("load")}, 120,
+        [=, this](const Train& t) {
+            return Columns{scaled(table(t)->height_m, 1 / list_unit()),
+                           scaled(table(t)->load_N, 1 / force())};
+        },
+        [=, this](Train& t, const Columns& c) {
+            auto& loads = std::get<LoadTable>(t.springs[index].kind);
+            loads.height_m = scaled(c[0], list_unit());
+            loads.load_N = scaled(c[1], force());
+        });
+}
+
+void TrainForm::add_rest() {
+    QVBoxLayout* contacts = group(tr("Contacts"));
+    add_fields(contacts, "contacts.");
+    QVBoxLayout* friction = group(tr("Friction"));
+    add_fields(friction, "friction.");
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,54 @@
+// Every value of the train file as fields, made from the core's table of fields. Edits go to the document,
+// one undo step for a run of keys in one field.
+#pragma once
+
+#include "app/shell/context.h"
+#include "app/widgets/number_field.h"
+
+#include <QScrollArea>
+#include <functional>
+
+class QVBoxLayout;
+
+namespace bathmos::app {
+
+class TrainForm : public QScrollArea {
+    Q_OBJECT
+  public:
+    explicit TrainForm(Context context, QWidget* parent = nullptr);
+
+  private:
+    using Change = std::function<void(Train&)>;
+
+    void refresh(); ///< new values; rebuilds where parts came or went
+    void rebuild();
+    QString shape() const; ///< what decides which fields there are
+    void change(const QString& what, const QString& key, const Change& apply);
+
+    QVBoxLayout* group(const QString& title);
+    void add_text(QVBoxLayout* to, const QString& key, const QString& label,
+                  std::function<std::string*(Train&)> at);
+    void add_choice(QVBoxLayout* to, const QString& key, const QString& label, const QStringList& choices,
+                    std::function<int(const Train&)> get, std::function<void(Train&, int)> set);
+    void add_switch(QVBoxLayout* to, const QString& key, const QString& label, bool on,
+                    std::function<void(Train&, bool)> set);
+    void add_fields(QVBoxLayout* to, const std::string& prefix, bool deeper = true);
+    void add_list(QVBoxLayout* to, const QString& key, const QStringList& columns, int height,
+                  std::function<std::vector<std::vector<double>>(const Train&)> get,
+                  std::function<void(Train&, const std::vector<std::vector<double>>&)> set);
+    void add_head();
+    void add_lobe();
+    void add_drive();
+    void add_valve();
+    void add_springs();
+    void add_spring(QVBoxLayout* to, std::size_t index);
+    void add_rest();
+    double list_unit() const; ///< length unit of lists, to SI
+
+    Context context_;
+    QVBoxLayout* column_ = nullptr;
+    QString built_shape_;
+    std::vector<std::function<void(const Train&)>> refreshers_;
+};
+
+} // namespace bathmos::app

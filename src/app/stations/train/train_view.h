@@ -1,0 +1,27 @@
+// The to-scale drawing of the train at the crank-angle cursor, with the computed motion where there is one.
+#pragma once
+
+#include "app/shell/context.h"
+#include "core/train/train_drawing.h"
+
+#include <QWidget>
+
+namespace bathmos::app {
+
+class TrainView : public QWidget {
+    Q_OBJECT
+  public:
+    explicit TrainView(Context context, QWidget* parent = nullptr);
+    TrainPose pose() const;
+    /// "computed at 7700 rev/min" or "rigid".
+    QString pose_source() const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    void describe();
+    Context context_;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,61 @@
+// All colours and fonts of the application, by meaning. Widgets and plots ask for roles, never for a colour.
+#pragma once
+
+#include <QColor>
+#include <QFont>
+#include <QObject>
+
+class QApplication;
+
+namespace bathmos::app {
+
+enum class Role {
+    Paper,     ///< window background
+    Panel,     ///< plots, fields
+    Ink,       ///< text
+    Faint,     ///< secondary text
+    Rule,      ///< lines between things, grids
+    Asked,     ///< kinematic motion
+    Predicted, ///< model
+    Seen,      ///< rig
+    Third,     ///< a further curve without a source of its own
+    LimitMark, ///< limits, warnings
+    StopMark,  ///< stop findings
+    Count
+};
+
+enum class Look { Light, Dark };
+
+/// Colour of a role in a look.
+QColor color_of(Role role, Look look);
+
+/// Contrast ratio of two colours (1..21), by relative luminance.
+double contrast(const QColor& a, const QColor& b);
+
+/// The look in force; one object for the application, handed down by the window.
+class Theme : public QObject {
+    Q_OBJECT
+  public:
+    explicit Theme(QObject* parent = nullptr) : QObject(parent) {}
+
+    Look look() const { return look_; }
+    QColor color(Role role) const { return color_of(role, look_); }
+    /// The role's colour at 45 % strength on the panel: compared or old results.
+    QColor faded(Role role) const;
+    void set_look(Look look);
+
+    static QFont text_font(int pixels = 13, bool strong = false);
+    static QFont number_font(int pixels = 13);
+
+    /// Loads the shipped fonts; false if they are missing from the program.
+    static bool load_fonts();
+
+  signals:
+    void changed();
+
+  private:
+    void apply() const;
+    Look look_ = Look::Light;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,74 @@
+#include "app/widgets/number_table.h"
+
+#include "app/theme/theme.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QKeyEvent>
+
+namespace bathmos::app {
+
+NumberTable::NumberTable(const QString& name, QWidget* parent) : QTableWidget(parent) {
+    setObjectName(name);
+    setAccessibleName(name);
+    setEditTriggers(QAbstractItemView::NoEditTriggers);
+    setTabKeyNavigation(false);
+    setShowGrid(false);
+    setAlternatingRowColors(true);
+    verticalHeader()->hide();
+    verticalHeader()->setDefaultSectionSize(22);
+    horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    horizontalHeader()->setHighlightSections(false);
+    setToolTip(tr("Ctrl+C copies the selected cells, or the whole table"));
+}
+
+void NumberTable::set_headings(const QStringList& headings) {
+    setColumnCount(static_cast<int>(headings.size()));
+    setHorizontalHeaderLabels(headings);
+}
+
+void NumberTable::set_cell(int row, int column, const QString& text, bool number) {
+    QTableWidgetItem* cell_item = item(row, column);
+    if (!cell_item) {
+        cell_item = new QTableWidgetItem;
+        setItem(row, column, cell_item);
+    }
+    cell_item->setText(text);
+    cell_item->setFont(number ? Theme::number_font(12) : Theme::text_font(12));
+    cell_item->setTextAlignment((number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+}
+
+QString NumberTable::cell(int row, int column) const {
+    const QTableWidgetItem* found = item(row, column);
+    return found ? found->text() : QString();
+}
+
+QString NumberTable::as_text() const {
+    const QList<QTableWidgetSelectionRange> selected = selectedRanges();
+    const bool whole = selected.isEmpty() ||
+                       (selected.size() == 1 && selected[0].rowCount() * selected[0].columnCount() == 1);
+    const int top = whole ? 0 : selected[0].topRow(),
+              bottom = whole ? rowCount() - 1 : selected[0].bottomRow();
+    const int left = whole ? 0 : selected[0].leftColumn(),
+              right = whole ? columnCount() - 1 : selected[0].rightColumn();
+    QString out;
+    for (int row = whole ? -1 : top; row <= bottom; ++row) {
+        for (int column = left; column <= right; ++column)
+            out +=
+                (column > left ? QStringLiteral("\t") : QString()) +
+                (row < 0 ? horizontalHeaderItem(column)->text().replace(QLatin1Char('\n'), QLatin1Char(' '))
+                         : cell(row, column));
+        out += QLatin1Char('\n');
+    }
+    return out;
+}
+
+void NumberTable::keyPressEvent(QKeyEvent* event) {
+    if (event->matches(QKeySequence::Copy))
+        QApplication::clipboard()->setText(as_text());
+    else
+        QTableWidget::keyPressEvent(event);
+}
+
+} // namespace bathmos::app

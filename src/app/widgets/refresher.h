@@ -1,0 +1,45 @@
+// Gathers many requests to redraw into one, and none while the widget is hidden.
+#pragma once
+
+#include <QEvent>
+#include <QTimer>
+#include <QWidget>
+#include <functional>
+
+namespace bathmos::app {
+
+class Refresher : public QObject {
+    Q_OBJECT
+  public:
+    Refresher(QWidget* widget, int pause_ms, std::function<void()> redraw)
+        : QObject(widget), widget_(widget), redraw_(std::move(redraw)) {
+        timer_.setSingleShot(true);
+        timer_.setInterval(pause_ms);
+        connect(&timer_, &QTimer::timeout, this, [this] { run(); });
+        widget_->installEventFilter(this);
+    }
+    void ask() {
+        if (!timer_.isActive())
+            timer_.start();
+    }
+
+  protected:
+    bool eventFilter(QObject*, QEvent* event) override {
+        if (event->type() == QEvent::Show && missed_)
+            run();
+        return false;
+    }
+
+  private:
+    void run() {
+        missed_ = !widget_->isVisible();
+        if (!missed_)
+            redraw_();
+    }
+    QWidget* widget_;
+    std::function<void()> redraw_;
+    QTimer timer_;
+    bool missed_ = false;
+};
+
+} // namespace bathmos::app

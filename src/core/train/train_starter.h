@@ -1,0 +1,19 @@
+// Plausible parts to start from: for a new train, and for parts that another layout needs.
+#pragma once
+
+#include "core/train/train.h"
+
+namespace bathmos {
+
+/// A valid pushrod train with an analytic lobe; every value is a made-up round number to be replaced.
+Train starter_train();
+
+/// The same train in another layout: parts it lacks are added from the starter, parts it has no use for are
+/// taken away.
+Train with_layout(Train train, Layout layout);
+
+/// A straight spring, and one from a load table, to add to a set.
+Spring starter_spring();
+Spring starter_table_spring(double installed_height_m);
+
+} // namespace bathmos
