@@ -13,10 +13,6 @@ namespace bathmos {
 
 namespace {
 
-// Classical Runge-Kutta is stable up to a frequency times step of 2.78 on the imaginary axis.
-constexpr double kStableStep = 2.6;
-constexpr std::size_t kMostRefine = 16;
-
 void add_drive(const Train& train, Chain& chain) {
     const double half_rod = train.pushrod ? 0.5 * train.pushrod->mass_kg : 0.0;
     const bool has_follower = train.layout == Layout::Pushrod || train.layout == Layout::Bucket;
@@ -90,18 +86,6 @@ double fastest_rad_s(const Chain& chain) {
             bound(2 * (k[j] + k[j + 1]), chain.mass_kg[spring.first_dof + j]);
     }
     return std::sqrt(worst);
-}
-
-void choose_steps(Chain& chain, double slowest_rpm) {
-    const double step_s = 120 / slowest_rpm / static_cast<double>(kStepsPerCycle);
-    const double wanted = fastest_rad_s(chain) * step_s / kStableStep;
-    while (static_cast<double>(chain.refine) < wanted && chain.refine <= kMostRefine)
-        chain.refine *= 2;
-    if (chain.refine > kMostRefine)
-        throw InputError({"", "contacts and stiffnesses",
-                          fmt::format("the stiffest part swings at {:.0f} Hz, too fast to follow",
-                                      fastest_rad_s(chain) / (2 * kPi)),
-                          "lower the largest stiffness, or check for a mass that is far too small"});
 }
 
 void tabulate(const RigidMotion& rigid, Chain& chain) {
@@ -206,17 +190,29 @@ std::vector<double> rest_position_m(const Chain& chain) {
     return out;
 }
 
-Chain chain_of(const Train& train, const RigidMotion& rigid, double slowest_rpm, std::size_t finer) {
+Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t refine) {
     require_dynamics(train);
     Chain chain;
     chain.layout = train.layout;
+    chain.refine = refine;
     add_drive(train, chain);
     add_valve_and_springs(train, rigid.peak_m(), chain);
     add_laws(train, chain);
-    choose_steps(chain, slowest_rpm);
-    chain.refine *= finer;
     tabulate(rigid, chain);
     return chain;
+}
+
+std::size_t refine_for(const Chain& chain, double speed_rpm) {
+    const double step_s = 120 / speed_rpm / static_cast<double>(kStepsPerCycle), fastest = fastest_rad_s(chain);
+    std::size_t refine = 1;
+    while (static_cast<double>(refine) < fastest * step_s / kCloseStep && refine <= kMostRefine)
+        refine *= 2;
+    if (refine > kMostRefine)
+        throw InputError({"", "contacts and stiffnesses",
+                          fmt::format("the stiffest part swings at {:.0f} Hz, too fast to follow",
+                                      fastest / (2 * kPi)),
+                          "lower the largest stiffness, or check for a mass that is far too small"});
+    return refine;
 }
 
 } // namespace bathmos

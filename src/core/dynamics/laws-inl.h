@@ -140,6 +140,7 @@ HWY_INLINE V SpringForce(const Chain& c, const ChainSpring& spring, const double
     const V damping = Const(s.damping_s), whole = Const(static_cast<double>(s.count));
     const V rub = Const(spring.rub_per_coil_N);
     const V top_v = hn::Neg(vy), top = hn::Sub(Const(c.height_m), y);
+    const double per_coil = 1.0 / s.count;
     V below = Const(s.base_m), below_v = hn::Zero(D());
     V f_below = hn::Zero(D()), reaction = hn::Zero(D());
     for (size_t j = 0; j < n; ++j) {
@@ -156,7 +157,7 @@ HWY_INLINE V SpringForce(const Chain& c, const ChainSpring& spring, const double
         const V p = Positive(hn::Sub(solid, length));
         f = hn::Add(f, Positive(hn::Mul(hn::Mul(clash, p), hn::Sub(Const(1.0), rate))));
         if (j > 0) { // the coil between the segment below and this one
-            const double share = static_cast<double>(j) / s.count;
+            const double share = static_cast<double>(j) * per_coil;
             const V slip = hn::NegMulAdd(top_v, Const(share), below_v);
             const V rub_N = hn::Neg(hn::Mul(rub, Sat(hn::Mul(slip, Const(1 / 0.02)))));
             reaction = hn::MulAdd(Const(share), rub_N, reaction);

@@ -1,10 +1,12 @@
 #include "core/motion/motion.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <deque>
+#include <memory>
 #include <mutex>
+#include <optional>
+#include <set>
 
 namespace bathmos {
 
@@ -12,7 +14,6 @@ namespace {
 
 // One lane's run: the speed it works on and what it has seen of it.
 struct LaneRun {
-    std::size_t index = 0; // in the list of speeds
     bool busy = false;
     Motion motion;
     std::deque<Metrics> last_metrics;
@@ -25,17 +26,14 @@ class Block {
         : chain_(chain), rule_(rule), rest_(rest_position_m(chain)), block_(chain, lane_count()),
           runs_(lane_count()) {}
 
-    // Gives a lane its next speed; false when there is none.
-    bool load(std::size_t lane, std::size_t index, double speed_rpm) {
-        runs_[lane] = LaneRun{index, true, {}, {}, {}};
+    void load(std::size_t lane, double speed_rpm) {
+        runs_[lane] = LaneRun{true, {}, {}, {}};
         runs_[lane].motion.speed_rpm = speed_rpm;
         block_.start(lane, speed_rpm, rest_);
-        return true;
     }
 
     void advance() { advance_cycle(chain_, block_); }
     bool busy(std::size_t lane) const { return runs_[lane].busy; }
-    std::size_t index(std::size_t lane) const { return runs_[lane].index; }
 
     // Looks at the cycle just run; true when the lane's speed is done.
     bool judge(std::size_t lane) {
@@ -130,6 +128,115 @@ class Block {
     std::vector<LaneRun> runs_;
 };
 
+// Speeds waiting to be run, by the chain (number of steps) that they need. Shared by the workers.
+class Queue {
+  public:
+    struct Level {
+        std::shared_ptr<const Chain> chain;
+        std::deque<double> waiting;
+    };
+
+    void add(std::shared_ptr<const Chain> chain, double speed_rpm) {
+        for (Level& level : levels_)
+            if (level.chain->refine == chain->refine)
+                return level.waiting.push_back(speed_rpm);
+        levels_.push_back({std::move(chain), {speed_rpm}});
+    }
+    // Fewest steps first: those are the quick answers, and the fast speeds.
+    std::shared_ptr<const Chain> next_chain() const {
+        const Level* best = nullptr;
+        for (const Level& level : levels_)
+            if (!level.waiting.empty() && (!best || level.chain->refine < best->chain->refine))
+                best = &level;
+        return best ? best->chain : nullptr;
+    }
+    std::optional<double> take(const Chain& chain) {
+        for (Level& level : levels_)
+            if (level.chain->refine == chain.refine && !level.waiting.empty()) {
+                const double speed = level.waiting.front();
+                level.waiting.pop_front();
+                return speed;
+            }
+        return std::nullopt;
+    }
+    std::shared_ptr<const Chain> chain_with(std::size_t refine) const {
+        for (const Level& level : levels_)
+            if (level.chain->refine == refine)
+                return level.chain;
+        return nullptr;
+    }
+
+  private:
+    std::vector<Level> levels_;
+};
+
+// What the workers of one run share; everything but the integration happens under its lock.
+class Run {
+  public:
+    Run(const MotionSink& sink, const std::stop_token& stop, const CycleRule& rule)
+        : sink_(sink), stop_(stop), rule_(rule) {}
+
+    Queue queue;
+    // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed on.
+    std::function<bool(const Motion&)> accept = [](const Motion&) { return true; };
+
+    void work() {
+        for (;;) {
+            std::shared_ptr<const Chain> chain;
+            {
+                const std::scoped_lock lock(mutex_);
+                chain = queue.next_chain();
+            }
+            if (!chain)
+                return;
+            work_on(*chain);
+        }
+    }
+
+  private:
+    void work_on(const Chain& chain) {
+        Block block(chain, rule_);
+        const std::size_t lanes = lane_count();
+        std::size_t running = 0;
+        const auto refill = [&](std::size_t lane) {
+            const std::scoped_lock lock(mutex_);
+            if (const auto speed = queue.take(chain)) {
+                block.load(lane, *speed);
+                ++running;
+            }
+        };
+        for (std::size_t lane = 0; lane < lanes; ++lane)
+            refill(lane);
+        while (running > 0) {
+            throw_if_stopped(stop_);
+            block.advance();
+            for (std::size_t lane = 0; lane < lanes; ++lane) {
+                if (!block.busy(lane) || !block.judge(lane))
+                    continue;
+                --running;
+                hand_on(block.take(lane));
+                refill(lane);
+            }
+        }
+    }
+
+    void hand_on(Motion&& motion) {
+        const std::scoped_lock lock(mutex_);
+        if (accept(motion))
+            sink_(std::move(motion));
+    }
+
+    const MotionSink& sink_;
+    const std::stop_token& stop_;
+    const CycleRule& rule_;
+    std::mutex mutex_;
+};
+
+bool coils_clash(const Motion& motion) {
+    const std::vector<double>& clash = motion[Channel::Clash];
+    return motion.finite && *std::max_element(clash.begin(), clash.end()) > 0;
+}
+
 // The position of a crank angle on a grid of `points`, as index and share.
 struct GridPlace {
     std::size_t index;
@@ -145,63 +252,40 @@ GridPlace place_of(double crank_deg, std::size_t points) {
 } // namespace
 
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
-                std::stop_token stop, const CycleRule& rule) {
-    const std::size_t lanes = lane_count();
-    const std::size_t blocks = std::min(worker_count(), (speeds_rpm.size() + lanes - 1) / lanes);
-    std::atomic<std::size_t> next{0};
-    std::mutex one_at_a_time;
-    parallel_for(blocks, [&](std::size_t) {
-        Block block(chain, rule);
-        std::size_t running = 0;
-        const auto refill = [&](std::size_t lane) {
-            const std::size_t index = next.fetch_add(1);
-            if (index >= speeds_rpm.size())
-                return;
-            block.load(lane, index, speeds_rpm[index]);
-            ++running;
-        };
-        for (std::size_t lane = 0; lane < lanes; ++lane)
-            refill(lane);
-        while (running > 0) {
-            throw_if_stopped(stop);
-            block.advance();
-            for (std::size_t lane = 0; lane < lanes; ++lane) {
-                if (!block.busy(lane) || !block.judge(lane))
-                    continue;
-                --running;
-                {
-                    const std::scoped_lock lock(one_at_a_time);
-                    sink(block.take(lane));
-                }
-                refill(lane);
-            }
-        }
-    });
+                const std::stop_token& stop, const CycleRule& rule) {
+    Run run(sink, stop, rule);
+    const auto shared = std::make_shared<const Chain>(chain);
+    for (double speed : speeds_rpm)
+        run.queue.add(shared, speed);
+    parallel_for(worker_count(), [&](std::size_t) { run.work(); });
 }
 
-MotionModel::MotionModel(const Train& train, double slowest_rpm)
-    : rigid_(train, curve_of(train.lobe)), chain_(chain_of(train, rigid_, slowest_rpm)),
-      half_steps_(chain_of(train, rigid_, slowest_rpm, 2)) {}
+MotionModel::MotionModel(const Train& train)
+    : train_(train), rigid_(train, curve_of(train.lobe)), chain_(chain_of(train, rigid_)) {}
 
-void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
-                      const std::stop_token& stop) const {
-    std::vector<double> clashed;
-    run_speeds(
-        chain_, speeds_rpm,
-        [&](Motion&& motion) {
-            const std::vector<double>& clash = motion[Channel::Clash];
-            if (motion.finite && *std::max_element(clash.begin(), clash.end()) > 0)
-                clashed.push_back(motion.speed_rpm);
-            else
-                sink(std::move(motion));
-        },
-        stop);
-    if (!clashed.empty())
-        run_speeds(half_steps_, clashed, sink, stop);
+void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop,
+                      const CycleRule& rule) const {
+    Run run(sink, stop, rule);
+    std::set<double> halved; // speeds whose coils clash, already queued again in half steps
+    const auto add = [&](double speed, std::size_t refine) {
+        std::shared_ptr<const Chain> chain = run.queue.chain_with(refine);
+        if (!chain)
+            chain = std::make_shared<const Chain>(chain_of(train_, rigid_, refine));
+        run.queue.add(std::move(chain), speed);
+    };
+    for (double speed : speeds_rpm)
+        add(speed, refine_for(chain_, speed));
+    run.accept = [&](const Motion& motion) {
+        if (!coils_clash(motion) || !halved.insert(motion.speed_rpm).second)
+            return true;
+        add(motion.speed_rpm, 2 * refine_for(chain_, motion.speed_rpm));
+        return false;
+    };
+    parallel_for(worker_count(), [&](std::size_t) { run.work(); });
 }
 
-std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm,
-                                     const std::stop_token& stop) const {
+std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, const std::stop_token& stop,
+                                     const CycleRule& rule) const {
     std::vector<Motion> out(speeds_rpm.size());
     run(
         speeds_rpm,
@@ -212,7 +296,7 @@ std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm,
                     return;
                 }
         },
-        stop);
+        stop, rule);
     return out;
 }
 

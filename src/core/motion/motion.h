@@ -41,31 +41,34 @@ struct Motion {
 /// Called as each speed is done, from worker threads, one call at a time.
 using MotionSink = std::function<void(Motion&&)>;
 
-/// Runs all speeds of one chain, several to a vector register and on all workers, in the order given. Throws
-/// Stopped.
-void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
-                std::stop_token stop = {}, const CycleRule& rule = {});
-
-/// A train ready to be run at any speed. Speeds at which coils clash are run again in half steps, where whole
-/// steps would be off by up to 2 % of loft.
+/// A train ready to be run at any speed. Each speed takes as many steps as the stiffest part needs there (refine_for), and twice
+/// as many where coils clash, which would else cost up to 2 % of loft.
 class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
-    MotionModel(const Train& train, double slowest_rpm);
+    explicit MotionModel(const Train& train);
 
-    /// Each speed once, as it is done. Throws Stopped.
-    void run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
-             const std::stop_token& stop = {}) const;
+    /// Each speed once, as it is done, in about the order given; several to a vector register and on all workers.
+    /// Throws Stopped, or InputError for parts too stiff to follow.
+    void run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop = {},
+             const CycleRule& rule = {}) const;
     /// The same, collected in the order of `speeds_rpm`.
-    std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {}) const;
+    std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {},
+                            const CycleRule& rule = {}) const;
 
+    /// The chain in whole steps.
     const Chain& chain() const { return chain_; }
     const RigidMotion& rigid() const { return rigid_; }
 
   private:
+    Train train_;
     RigidMotion rigid_;
-    Chain chain_, half_steps_;
+    Chain chain_;
 };
+
+/// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come from.
+void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
+                const std::stop_token& stop = {}, const CycleRule& rule = {});
 
 /// A recorded channel at any crank angle (-360..360), linear between grid points.
 double channel_at(const std::vector<double>& channel, double crank_deg);

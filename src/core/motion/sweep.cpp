@@ -45,7 +45,12 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
         throw InputError(
             {"", "speed range", "holds no speed", "give FIRST:LAST:STEP in rev/min, first above 0"});
     Sweep out;
+    Motion low_speed;
     const auto keep = [&](Motion&& motion) {
+        if (motion.speed_rpm == kLowSpeed_rpm && low_speed.speed_rpm == 0) {
+            low_speed = std::move(motion);
+            return;
+        }
         auto shared = std::make_shared<const Motion>(std::move(motion));
         out.motions.push_back(shared);
         if (watch.motion)
@@ -53,13 +58,14 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
         if (watch.progress)
             watch.progress(static_cast<double>(out.motions.size()) / static_cast<double>(speeds.size()));
     };
-    const MotionModel model(train, range.first_rpm);
-    model.run(coarse_to_fine(speeds), keep, watch.stop);
+    const MotionModel model(train);
+    std::vector<double> order = coarse_to_fine(speeds);
+    order.push_back(kLowSpeed_rpm);
+    model.run(order, keep, watch.stop);
     std::sort(out.motions.begin(), out.motions.end(),
               [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
 
     SweepSummary& s = out.summary;
-    const Motion low_speed = simulate_one(train, kLowSpeed_rpm, watch.stop);
     s.low_speed_duration_change_deg = low_speed.metrics[Metric::DurationChange].value_or(0);
     const std::vector<SpeedMetrics> rows = rows_of(out.motions);
     s.limit =
@@ -75,7 +81,7 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
 }
 
 Motion simulate_one(const Train& train, double speed_rpm, std::stop_token stop) {
-    return std::move(MotionModel(train, speed_rpm).run({speed_rpm}, stop).front());
+    return std::move(MotionModel(train).run({speed_rpm}, stop).front());
 }
 
 } // namespace bathmos

@@ -298,7 +298,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     check_direction(trace, averages.front());
 
     const double slowest = groups.front().speed_rpm;
-    const MotionModel mechanism(train, slowest);
+    const MotionModel mechanism(train);
     const Chain& chain = mechanism.chain();
     run.seat_m = -rest_position_m(chain)[chain.valve_dof];
     const Motion model = std::move(mechanism.run({slowest}, options.stop).front());
