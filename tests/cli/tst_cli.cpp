@@ -1,0 +1,158 @@
+// The headless program as others run it.
+#include "support.h"
+
+#include <QDir>
+#include <QFile>
+#include <QProcess>
+#include <QTemporaryDir>
+#include <csignal>
+#include <nlohmann/json.hpp>
+
+using namespace bathmos;
+using namespace bathmos::test;
+using Json = nlohmann::json;
+
+namespace {
+
+struct Answer {
+    int code;
+    QString out, error;
+};
+
+Answer run(const QStringList& arguments) {
+    QProcess process;
+    process.start(QStringLiteral(BATHMOS_CLI), arguments);
+    process.waitForFinished(300000);
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, QString::fromUtf8(process.readAllStandardOutput()),
+            QString::fromUtf8(process.readAllStandardError())};
+}
+
+QStringList lines_of(const QString& path) {
+    QFile file(path);
+    return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()).split(QLatin1Char('\n'), Qt::SkipEmptyParts) : QStringList();
+}
+
+Json json_of(const QString& path) { return Json::parse(lines_of(path).join(QLatin1Char('\n')).toStdString()); }
+
+const QString kTrain = source_path(QStringLiteral("tests/trains/ashgill-a22-intake.train.json"));
+
+} // namespace
+
+class TestCli : public QObject {
+    Q_OBJECT
+    QTemporaryDir folder_;
+    QString at(const char* name) const { return folder_.filePath(QLatin1String(name)); }
+
+  private slots:
+    void simulate_writes_one_cycle() {
+        const Answer a = run({"simulate", kTrain, "--rpm", "7000", "--out", at("m.csv")});
+        QCOMPARE(a.code, 0);
+        QCOMPARE(a.error, QString());
+        const QStringList lines = lines_of(at("m.csv"));
+        QCOMPARE(lines.size(), 1 + 1441);
+        double peak = 0;
+        for (const QString& line : lines.mid(1))
+            peak = std::max(peak, line.section(',', 1, 1).toDouble());
+        NEAR(peak, 12.72 - 0.1943, 0.001); // the reference's lift loss at 7000
+    }
+
+    void sweep_writes_rows_and_a_summary() {
+        const Answer a = run({"sweep", kTrain, "--rpm", "7000:8000:100", "--out", at("s.csv"), "--summary", at("s.json")});
+        QCOMPARE(a.code, 0);
+        QCOMPARE(lines_of(at("s.csv")).size(), 1 + 11);
+        const Json s = json_of(at("s.json"));
+        NEAR(s["limit_rpm"].get<double>(), 7780.4, 7.8);
+        QCOMPARE(QString::fromStdString(s["limit_metric"]), QStringLiteral("contact_loss"));
+        NEAR(s["separation_rpm"].get<double>(), 8513, 8.5);
+        for (const char* key : {"loft", "bounce", "contact_loss", "duration_change", "seating", "cycle_spread", "held_open"})
+            QVERIFY(s["crossings_rpm"].contains(key));
+        for (const char* key : {"edge_rpm", "separation_deg", "low_speed_duration_change_deg"})
+            QVERIFY(s.contains(key));
+        QVERIFY(s["crossings_rpm"]["held_open"].is_null());
+    }
+
+    void one_speed_is_a_range_too() {
+        QCOMPARE(run({"sweep", kTrain, "--rpm", "6000:6000:100", "--out", at("one.csv")}).code, 0);
+        QCOMPARE(lines_of(at("one.csv")).size(), 2);
+    }
+
+    void lobe_gives_events_and_peaks() {
+        const Answer a = run({"lobe", kTrain, "--height", "1.27mm", "--height", "0.35mm", "--height", "0.050in", "--summary", at("l.json"), "--out", at("l.csv")});
+        QCOMPARE(a.code, 0);
+        const Json s = json_of(at("l.json"));
+        QCOMPARE(s["events"]["lifter"].size(), std::size_t{3});
+        NEAR(s["events"]["lifter"][1]["duration_crank_deg"].get<double>(), 4 * 87.63, 0.01); // at the ramp's height
+        NEAR(s["events"]["lifter"][0]["duration_crank_deg"].get<double>(), s["events"]["lifter"][2]["duration_crank_deg"].get<double>(), 1e-6);
+        QVERIFY(s["peaks"]["deceleration"]["mm_per_deg2"].get<double>() < 0);
+        QCOMPARE(lines_of(at("l.csv")).size(), 1 + 720);
+    }
+
+    void rig_gives_metrics_and_the_edge() {
+        const Answer a = run({"rig", source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")), "--train",
+                              source_path(QStringLiteral("demo/ashgill-a22-intake-after.train.json")), "--out", at("r.csv"), "--summary", at("r.json")});
+        QCOMPARE(a.code, 0);
+        const Json s = json_of(at("r.json"));
+        for (const char* key : {"edge_rpm", "edge_metric", "edge_half_step_rpm", "bands_rpm", "limit_rpm", "crossings_rpm", "phase_deg", "scale_ratio", "noise_mm", "dropped"})
+            QVERIFY2(s.contains(key), key);
+        QCOMPARE(QString::fromStdString(s["edge_metric"]), QStringLiteral("bounce"));
+        QCOMPARE(lines_of(at("r.csv")).size(), 1 + 29);
+        QVERIFY(!lines_of(at("r.csv"))[0].contains(QLatin1String("seat_ripple_N")));
+    }
+
+    void bad_input_exits_2_with_one_line_and_writes_nothing_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QTest::addColumn<QString>("says");
+        QTest::newRow("no such file") << QStringList{"sweep", "/nowhere.train.json", "--rpm", "3000:4000:100", "--out", "OUT"} << "cannot be read";
+        QTest::newRow("not a train") << QStringList{"sweep", source_path(QStringLiteral("README.md")), "--rpm", "3000:4000:100", "--out", "OUT"} << "not JSON";
+        QTest::newRow("range") << QStringList{"sweep", kTrain, "--rpm", "3000-4000", "--out", "OUT"} << "FIRST:LAST:STEP";
+        QTest::newRow("range backwards") << QStringList{"sweep", kTrain, "--rpm", "5000:4000:100", "--out", "OUT"} << "LAST not below FIRST";
+        QTest::newRow("step 0") << QStringList{"sweep", kTrain, "--rpm", "3000:4000:0", "--out", "OUT"} << "STEP at least 1";
+        QTest::newRow("speed") << QStringList{"simulate", kTrain, "--rpm", "-5", "--out", "OUT"} << "100 to 30000";
+        QTest::newRow("height") << QStringList{"lobe", kTrain, "--height", "1.27", "--out", "OUT"} << "has no unit";
+        QTest::newRow("hydraulic") << QStringList{"sweep", source_path(QStringLiteral("tests/trains/ashgill-a22-intake-hydraulic.train.json")), "--rpm", "3000:4000:100", "--out", "OUT"} << "hydraulic";
+        QTest::newRow("train as trace") << QStringList{"rig", kTrain, "--train", kTrain, "--out", "OUT"} << "no ";
+        QTest::newRow("no command") << QStringList{} << "--help";
+        QTest::newRow("unknown option") << QStringList{"sweep", kTrain, "--speed", "1"} << "--help";
+        QTest::newRow("no folder") << QStringList{"simulate", kTrain, "--rpm", "3000", "--out", "/nowhere/m.csv"} << "cannot be written";
+    }
+    void bad_input_exits_2_with_one_line_and_writes_nothing() {
+        QFETCH(QStringList, arguments);
+        QFETCH(QString, says);
+        arguments.replaceInStrings(QStringLiteral("OUT"), at("never.csv"));
+        const Answer a = run(arguments);
+        QCOMPARE(a.code, 2);
+        QVERIFY2(a.error.contains(says), qPrintable(a.error));
+        QCOMPARE(a.error.count(QLatin1Char('\n')), 1);
+        QVERIFY(!QFile::exists(at("never.csv")));
+    }
+
+    void help_stands_on_every_command() {
+        for (const QStringList& command : {QStringList{"--help"}, {"simulate", "--help"}, {"sweep", "--help"}, {"lobe", "--help"}, {"rig", "--help"}}) {
+            const Answer a = run(command);
+            QCOMPARE(a.code, 0);
+            QVERIFY(a.out.size() > 100);
+        }
+    }
+
+    void output_may_go_to_a_pipe() {
+        const Answer a = run({"simulate", kTrain, "--rpm", "5000", "--out", "/dev/stdout"});
+        QCOMPARE(a.code, 0);
+        QVERIFY(a.out.startsWith(QLatin1String("crank_deg,")));
+        QCOMPARE(a.out.count(QLatin1Char('\n')), 1442);
+    }
+
+    void an_interrupt_stops_soon_and_leaves_no_file() {
+        QProcess process;
+        process.start(QStringLiteral(BATHMOS_CLI), {"sweep", kTrain, "--rpm", "3000:9000:5", "--out", at("stopped.csv")});
+        QVERIFY(process.waitForStarted());
+        QTest::qWait(300); // well into a sweep of 1200 speeds
+        kill(static_cast<pid_t>(process.processId()), SIGINT);
+        QVERIFY(process.waitForFinished(10000));
+        QCOMPARE(process.exitCode(), 1);
+        QVERIFY(process.readAllStandardError().contains("stopped"));
+        QVERIFY(QDir(folder_.path()).entryList({QStringLiteral("stopped*")}).isEmpty());
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCli)
+#include "tst_cli.moc"

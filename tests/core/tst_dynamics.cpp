@@ -1,0 +1,293 @@
+#include "core/dynamics/chain.h"
+#include "core/dynamics/lanes.h"
+#include "core/motion/motion.h"
+#include "core/motion/sweep.h"
+#include "core/train/train_figures.h"
+#include "support.h"
+
+#include <numeric>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+RigidMotion rigid_of(const Train& t) { return RigidMotion(t, curve_of(t.lobe)); }
+
+// Kinetic and stored energy of one lane, from the laws alone.
+double energy_J(const Chain& c, const LaneBlock& b, double rise_m, std::size_t lane) {
+    const std::size_t L = b.lanes();
+    const auto pos = [&](std::size_t i) { return b.position[i * L + lane]; };
+    const auto vel = [&](std::size_t i) { return b.velocity[i * L + lane]; };
+    const auto stored = [](double k, double p) { return p > 0 ? 0.5 * k * p * p : 0; };
+    double sum = 0;
+    for (std::size_t i = 0; i < c.dof; ++i)
+        sum += 0.5 * c.mass_kg[i] * vel(i) * vel(i);
+    const double y = pos(c.valve_dof);
+    sum += stored(c.cam.stiffness_N_per_m, rise_m - pos(0)) + stored(c.link_stiffness_N_per_m, pos(0) - pos(1)) +
+           stored(c.tip.stiffness_N_per_m, c.ratio * pos(1) - c.lash_m - y) + stored(c.seat.stiffness_N_per_m, -y);
+    for (const ChainSpring& spring : c.springs) {
+        const SpringSegments& s = spring.segments;
+        double below = s.base_m;
+        for (std::size_t j = 0; j < static_cast<std::size_t>(s.count); ++j) {
+            const bool last = j + 1 == static_cast<std::size_t>(s.count);
+            const double z = last ? c.height_m - y : pos(spring.first_dof + j);
+            sum += 0.5 * s.stiffness_N_per_m[j] * std::pow(s.free_m - (z - below), 2) + stored(kClashStiffness_N_per_m, s.solid_m - (z - below));
+            below = z;
+        }
+    }
+    return sum - c.gas_N * y;
+}
+
+Train without_losses(Train t) {
+    t.contacts.cam_damping_s_per_m = t.contacts.tip_damping_s_per_m = t.contacts.seat_damping_s_per_m = 0;
+    t.friction = {0, 0, 0, 0};
+    t.pushrod->damping_s = 0;
+    for (Spring& s : t.springs) {
+        s.damping_ratio = 0;
+        s.friction_N = 0;
+    }
+    return t;
+}
+
+// Work of the cam over a recorded cycle: force times follower-side velocity of the cam's surface.
+double cam_work_J(const Chain& c, const LaneBlock& b, std::size_t lane) {
+    double sum = 0;
+    const std::size_t stride = 4 * c.refine; // half steps between grid points
+    const double dtheta = 2 * kPi / static_cast<double>(kGridSteps);
+    for (std::size_t i = 0; i < kGridSteps; ++i)
+        sum += 0.5 * dtheta * (b.at(Channel::CamForce, i, lane) * c.rise_slope[i * stride] + b.at(Channel::CamForce, i + 1, lane) * c.rise_slope[(i + 1) * stride]);
+    return sum;
+}
+
+} // namespace
+
+class TestDynamics : public QObject {
+    Q_OBJECT
+  private slots:
+    void rest_is_static_balance() {
+        for (const double lash : {0.3e-3, 0.0}) {
+            Train t = starter_train();
+            t.lash_m = lash;
+            const Chain chain = chain_of(t, rigid_of(t));
+            LaneBlock block(chain, lane_count());
+            block.start(0, 1000, rest_position_m(chain));
+            const double y = block.position[chain.valve_dof * block.lanes()];
+            const double seat = -y * chain.seat.stiffness_N_per_m, q = block.position[chain.rocker_dof * block.lanes()];
+            const double tip = std::max(0.0, chain.ratio * q - chain.lash_m - y) * chain.tip.stiffness_N_per_m;
+            NEAR(seat + tip, static_spring_N(chain, y), 1e-3 * seat);
+            QCOMPARE(tip > 0, lash == 0);
+        }
+    }
+
+    void nothing_moves_on_the_base_circle() {
+        Train t = starter_train();
+        std::get<AnalyticLobe>(t.lobe.shape).half_duration_rad = radians(40);
+        const Motion m = simulate_one(t, 600);
+        const auto& lift = m[Channel::Lift];
+        for (std::size_t i = 0; i < 300; ++i) // -360 .. -210 crank degrees
+            NEAR(lift[i], lift[0], 0.2e-6);
+    }
+
+    // At a crawl the valve follows the lobe less the give of every part under the spring's load.
+    void static_deflection_at_low_speed_is_load_times_compliance() {
+        Train t = starter_train();
+        t.friction = {0, 0, 0, 0};
+        t.springs[0].friction_N = 0;
+        const RigidMotion rigid = rigid_of(t);
+        const Motion m = simulate_one(t, 300);
+        const TrainFigures f = figures_of(t, rigid);
+        const double lift = lift_at(m, 0), load = static_spring_N(chain_of(t, rigid), lift);
+        NEAR(rigid.peak_m() - lift, load / f.stiffness_N_per_m, 0.02 * load / f.stiffness_N_per_m);
+        NEAR(channel_at(m[Channel::TipForce], 0), load, 0.03 * load);
+        NEAR(channel_at(m[Channel::CamForce], 0), 1.5 * load, 0.03 * 1.5 * load);
+    }
+
+    // A coil spring left ringing between fixed ends swings at its first surge frequency.
+    void surge_frequency_is_that_of_the_closed_form() {
+        Train t = without_losses(starter_train());
+        const double surge_hz = figures_of(t, rigid_of(t)).springs[0].surge_hz;
+        t.contacts.seat_stiffness_N_per_m = 500e6;
+        std::get<AnalyticLobe>(t.lobe.shape).lift_m = 0.35e-3; // valve stays shut: below the lash at 1.5
+        std::get<AnalyticLobe>(t.lobe.shape).ramp_height_m = 0.1e-3;
+        t.lash_m = 5e-3;
+        const Chain chain = chain_of(t, rigid_of(t), 4);
+        LaneBlock block(chain, lane_count());
+        const double speed = 1200; // 0.1 s a cycle
+        std::vector<double> start = rest_position_m(chain);
+        const ChainSpring& spring = chain.springs[0];
+        for (int j = 1; j < spring.segments.count; ++j) // the first mode's shape, 0.1 mm
+            start[spring.first_dof + static_cast<std::size_t>(j) - 1] += 1e-4 * std::sin(kPi * j / spring.segments.count);
+        block.start(0, speed, start);
+        advance_cycle(chain, block);
+        int crossings = 0;
+        const std::size_t middle = static_cast<std::size_t>(spring.segments.count / 2 - 1);
+        const std::vector<double> rest = rest_position_m(chain);
+        double before = 1e-4;
+        for (std::size_t p = 1; p < kCoilPoints; ++p) {
+            const double now = block.coil_m(p, middle, 0) - rest[spring.first_dof + middle];
+            crossings += now * before < 0;
+            before = now;
+        }
+        // a lumped chain of n segments swings at 2 n/pi sin(pi/2n) of the continuous frequency: 0.5 % low at n = 9
+        const double n = spring.segments.count;
+        const double lumped = surge_hz * 2 * n / kPi * std::sin(kPi / (2 * n));
+        NEAR(crossings / 2.0 / 0.1, lumped, 7.0); // +/- half a period in 0.1 s
+    }
+
+    void order_of_accuracy_is_four_while_contacts_hold() {
+        Train t = starter_train();
+        t.lash_m = -1.5e-3; // never seats, never comes apart: the forces stay smooth
+        t.friction = {2, 0, 10, 10};
+        t.springs[0].friction_N = 0;
+        const RigidMotion rigid = rigid_of(t);
+        CycleRule one;
+        one.least = one.most = 1;
+        const auto run = [&](std::size_t refine) {
+            Motion out;
+            run_speeds(chain_of(t, rigid, refine), {2500}, [&](Motion&& m) { out = std::move(m); }, {}, one);
+            return out[Channel::Lift];
+        };
+        const auto exact = run(32);
+        const auto error = [&](const std::vector<double>& lift) {
+            double worst = 0;
+            for (std::size_t i = 700; i < kGridPoints; ++i)
+                worst = std::max(worst, std::abs(lift[i] - exact[i]));
+            return worst;
+        };
+        const double coarse = error(run(1)), middle = error(run(2)), fine = error(run(4));
+        const double order_a = std::log2(coarse / middle), order_b = std::log2(middle / fine);
+        QVERIFY2(order_a > 3.5 && order_a < 4.6 && order_b > 3.5 && order_b < 4.6,
+                 qPrintable(QStringLiteral("%1, %2 (errors %3 %4 %5 m)").arg(order_a).arg(order_b).arg(coarse).arg(middle).arg(fine)));
+    }
+
+    void without_losses_the_cam_s_work_is_the_energy_stored() {
+        const Train t = without_losses(starter_train());
+        const RigidMotion rigid = rigid_of(t);
+        const Chain chain = chain_of(t, rigid, 8);
+        LaneBlock block(chain, lane_count());
+        block.start(0, 5000, rest_position_m(chain));
+        const double before = energy_J(chain, block, chain.rise_m.front(), 0);
+        double positive_work = 0;
+        advance_cycle(chain, block);
+        const double work = cam_work_J(chain, block, 0), after = energy_J(chain, block, chain.rise_m.back(), 0);
+        for (std::size_t i = 0; i < kGridSteps / 2; ++i)
+            positive_work += std::max(0.0, block.at(Channel::CamForce, i, 0) * chain.rise_slope[i * 4 * chain.refine]) * 2 * kPi / kGridSteps;
+        NEAR(after - before, work, 0.002 * positive_work);
+        QVERIFY(positive_work > 1);
+    }
+
+    void losses_take_energy_out() {
+        const Train t = starter_train();
+        const Chain chain = chain_of(t, rigid_of(t), 4);
+        LaneBlock block(chain, lane_count());
+        block.start(0, 5000, rest_position_m(chain));
+        const double before = energy_J(chain, block, chain.rise_m.front(), 0);
+        advance_cycle(chain, block);
+        QVERIFY(energy_J(chain, block, chain.rise_m.back(), 0) - before < cam_work_J(chain, block, 0));
+    }
+
+    void a_lane_is_not_touched_by_its_neighbours() {
+        const Train t = starter_train();
+        const MotionModel model(t);
+        const Motion alone = std::move(model.run({6600.0}).front());
+        const std::vector<Motion> together = model.run({5100, 6600, 7200, 7400, 8000, 5600, 6100, 6900, 7700, 6300});
+        QCOMPARE(together[1].speed_rpm, 6600.0);
+        QCOMPARE(together[1].cycles, alone.cycles);
+        QVERIFY(together[1][Channel::Lift] == alone[Channel::Lift]);
+    }
+
+    void links_and_contacts_never_pull() {
+        const Train t = starter_train();
+        for (const Motion& m : MotionModel(t).run({3000, 7000, 9500}))
+            for (const Channel c : {Channel::CamForce, Channel::LinkForce, Channel::TipForce, Channel::SeatForce})
+                for (double force : m[c])
+                    QVERIFY(force >= 0);
+    }
+
+    void pressure_on_the_head_lowers_the_seat_force_by_its_area() {
+        Train t = starter_train();
+        const auto seat = [&] { return channel_at(simulate_one(t, 1500)[Channel::SeatForce], -300); };
+        const double without = seat();
+        t.back_pressure_Pa = 100e3;
+        NEAR(without - seat(), 100e3 * kPi / 4 * std::pow(t.valve.head_diameter_m, 2), 2.0);
+    }
+
+    void steps_follow_the_stiffest_part() {
+        Train t = starter_train();
+        const Chain soft = chain_of(t, rigid_of(t));
+        QCOMPARE(refine_for(soft, 8000), std::size_t{1});
+        QVERIFY(refine_for(soft, 1500) >= 2);
+        t.contacts.cam_stiffness_N_per_m = 90000e6;
+        const Chain stiff = chain_of(t, rigid_of(t));
+        QVERIFY(refine_for(stiff, 8000) > refine_for(soft, 8000));
+        t.contacts.cam_stiffness_N_per_m = 1e11;
+        t.lifter->mass_kg = 1e-4;
+        t.pushrod->mass_kg = 1e-4;
+        CONTAINS(problem_of([&] { refine_for(chain_of(t, rigid_of(t)), 1500); }).what, "too fast to follow");
+    }
+
+    void halving_the_step_changes_lift_by_less_than_a_micrometre() {
+        const Train t = starter_train();
+        const RigidMotion rigid = rigid_of(t);
+        const Chain chain = chain_of(t, rigid);
+        for (const double speed : {3000.0, 4500.0, 6500.0}) {
+            const std::size_t refine = refine_for(chain, speed);
+            std::vector<std::vector<double>> lifts;
+            for (const std::size_t finer : {refine, 2 * refine})
+                run_speeds(chain_of(t, rigid, finer), {speed}, [&](Motion&& m) { lifts.push_back(m[Channel::Lift]); });
+            double worst = 0;
+            for (std::size_t i = 0; i < kGridPoints; ++i)
+                worst = std::max(worst, std::abs(lifts[0][i] - lifts[1][i]));
+            QVERIFY2(worst < 1e-6, qPrintable(QStringLiteral("%1 um at %2").arg(worst * 1e6).arg(speed)));
+        }
+    }
+
+    void nested_and_tested_springs_share_the_load() {
+        Train t = starter_train();
+        Spring inner = starter_spring();
+        auto& coil = std::get<CoilGeometry>(inner.kind);
+        coil = {3.2e-3, {21e-3}, 6, 2, 50e-3, 79.3e9, 7850};
+        t.springs.push_back(inner);
+        t.springs.push_back(starter_table_spring(t.installed_height_m));
+        const Motion m = simulate_one(t, 1500);
+        double seat = 0;
+        for (const Spring& s : t.springs)
+            seat += SpringStatics(s).load_N(t.installed_height_m);
+        NEAR(channel_at(m[Channel::SpringForce], -300), seat, 0.01 * seat);
+        QCOMPARE(m.coil_count, std::size_t{8 + 11 + 11});
+    }
+
+    void a_stop_is_heeded_and_progress_is_told() {
+        const Train t = starter_train();
+        std::stop_source source;
+        int seen = 0;
+        SweepWatch watch;
+        watch.stop = source.get_token();
+        watch.motion = [&](const auto&) {
+            if (++seen == 3)
+                source.request_stop();
+        };
+        QVERIFY_EXCEPTION_THROWN(sweep(t, {3000, 9000, 50}, usual_limits(), watch), Stopped);
+        QVERIFY(seen < 60);
+        double last = 0;
+        SweepWatch whole;
+        whole.progress = [&](double share) {
+            QVERIFY(share >= last);
+            last = share;
+        };
+        const Sweep s = sweep(t, {4000, 5000, 500}, usual_limits(), whole);
+        NEAR(last, 1, 1e-12);
+        QCOMPARE(s.motions.size(), std::size_t{3});
+        NEAR(s.motions[1]->speed_rpm, 4500, 0);
+    }
+
+    void speeds_come_coarse_first() {
+        const std::vector<double> order = coarse_to_fine(SpeedRange{1000, 5000, 500}.speeds_rpm());
+        QCOMPARE(order.size(), std::size_t{9});
+        QVERIFY((std::vector<double>(order.begin(), order.begin() + 3) == std::vector<double>{1000, 5000, 3000}));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestDynamics)
+#include "tst_dynamics.moc"

@@ -1,0 +1,153 @@
+#include "core/motion/edge.h"
+#include "core/motion/limits.h"
+#include "support.h"
+
+#include <functional>
+#include <random>
+
+using namespace bathmos;
+
+namespace {
+
+using Law = std::function<double(double rpm)>;
+
+std::vector<SpeedMetrics> rows(Metric metric, const Law& si, double first = 3000, double last = 9000, double step = 100) {
+    std::vector<SpeedMetrics> out;
+    for (double rpm = first; rpm <= last; rpm += step) {
+        Metrics m;
+        m[metric] = si(rpm);
+        out.push_back({rpm, m});
+    }
+    return out;
+}
+
+std::optional<double> crossing(const LimitSpeed& limit, std::string_view key) {
+    for (const Crossing& c : limit.crossings)
+        if (c.limit.key == key)
+            return c.speed_rpm;
+    return std::nullopt;
+}
+
+} // namespace
+
+class TestLimits : public QObject {
+    Q_OBJECT
+  private slots:
+    void crossing_is_linear_between_rows() {
+        const auto r = rows(Metric::Loft, [](double rpm) { return rpm < 7000 ? 0 : (rpm - 7000) * 1e-6; });
+        const LimitSpeed limit = limit_speed(r, usual_limits(), 0);
+        NEAR(*limit.speed_rpm, 7250, 1e-6);
+        QCOMPARE(limit.first->metric, Metric::Loft);
+        QVERIFY(!crossing(limit, "bounce").has_value());
+    }
+
+    void a_crossing_must_stay_for_150_rpm() {
+        const auto r = rows(Metric::Loft, [](double rpm) { return rpm == 6000 || rpm >= 8000 ? 0.4e-3 : 0.1e-3; });
+        QVERIFY(*limit_speed(r, usual_limits(), 0).speed_rpm > 7900);
+        // at the end of the range there is nothing that could take it back
+        const auto last = rows(Metric::Loft, [](double rpm) { return rpm == 9000 ? 0.4e-3 : 0.1e-3; });
+        NEAR(*limit_speed(last, usual_limits(), 0).speed_rpm, 8950, 1e-6);
+    }
+
+    void first_row_beyond_the_limit_is_the_crossing_itself() {
+        NEAR(*limit_speed(rows(Metric::Bounce, [](double) { return 1e-3; }), usual_limits(), 0).speed_rpm, 3000, 0);
+    }
+
+    void duration_is_judged_from_its_low_speed_value_both_ways() {
+        const auto falling = rows(Metric::DurationChange, [](double rpm) { return -5 - (rpm - 3000) / 400; });
+        NEAR(*limit_speed(falling, usual_limits(), -5).speed_rpm, 7000, 1e-6); // -15
+        const auto rising = rows(Metric::DurationChange, [](double rpm) { return -5 + (rpm - 3000) / 1000; });
+        NEAR(*limit_speed(rising, usual_limits(), -5).speed_rpm, 7000, 1e-6); // -1
+    }
+
+    void missing_values_do_not_cross() {
+        auto r = rows(Metric::Seating, [](double) { return 2.0; });
+        for (auto& row : r)
+            if (row.speed_rpm < 8000)
+                row.metrics[Metric::Seating].reset();
+        QVERIFY(*limit_speed(r, usual_limits(), 0).speed_rpm > 7900);
+    }
+
+    void brackets_are_halved_as_plain_bisection_would_and_few_speeds_are_asked() {
+        // a step: linear interpolation between rows would give 7050
+        const Law law = [](double rpm) { return rpm < 7031.7 ? 0.0 : 20.0; };
+        int asked = 0, calls = 0;
+        const auto refine = [&](const std::vector<double>& speeds) {
+            ++calls;
+            std::vector<Metrics> out;
+            for (double rpm : speeds) {
+                ++asked;
+                Metrics m;
+                m[Metric::ContactLoss] = law(rpm);
+                out.push_back(m);
+            }
+            return out;
+        };
+        const LimitSpeed limit = limit_speed(rows(Metric::ContactLoss, law), usual_limits(), 0, refine);
+        double low = 7000, high = 7100;
+        while (high - low > 4)
+            (law(0.5 * (low + high)) > 6 ? high : low) = 0.5 * (low + high);
+        NEAR(*limit.speed_rpm, low + (high - low) * 6 / 20, 1e-9);
+        QCOMPARE(calls, 2);
+        QVERIFY(asked <= 10);
+    }
+
+    void the_lowest_of_all_crossings_is_named() {
+        auto r = rows(Metric::Loft, [](double rpm) { return rpm > 8000 ? 1e-3 : 0; });
+        for (auto& row : r)
+            row.metrics[Metric::Bounce] = row.speed_rpm > 7500 ? 1e-3 : 0;
+        const LimitSpeed limit = limit_speed(r, usual_limits(), 0);
+        QCOMPARE(limit.first->key, std::string_view("bounce"));
+        QVERIFY(*crossing(limit, "loft") > *crossing(limit, "bounce"));
+    }
+
+    void an_elastic_trend_has_no_edge() {
+        const auto r = rows(Metric::LiftLoss, [](double rpm) { return 0.2e-3 + 3e-12 * rpm * rpm; });
+        const EdgeResult e = find_edge(r, {});
+        QVERIFY(!e.edge.speed_rpm.has_value());
+        QVERIFY(e.bands.empty());
+    }
+
+    void the_edge_is_where_the_trend_is_left_for_good() {
+        const auto r = rows(Metric::Bounce, [](double rpm) { return rpm < 7500 ? 0.01e-3 : 0.01e-3 + (rpm - 7500) * 1e-6; });
+        const EdgeResult e = find_edge(r, {});
+        QVERIFY(e.edge.speed_rpm.has_value());
+        NEAR(*e.edge.speed_rpm, 7550, 1); // 0.05 mm beyond the trend
+        QCOMPARE(*e.edge.metric, Metric::Bounce);
+        NEAR(e.edge.half_step_rpm, 50, 1e-9);
+    }
+
+    void a_departure_that_comes_back_is_a_band() {
+        const auto r = rows(Metric::LiftLoss, [](double rpm) { return 0.2e-3 + (rpm >= 7000 && rpm <= 7300 ? 0.1e-3 : 0); });
+        const EdgeResult e = find_edge(r, {});
+        QVERIFY(!e.edge.speed_rpm.has_value());
+        QCOMPARE(e.bands.size(), std::size_t{1});
+        NEAR(e.bands[0].from_rpm, 7000, 0);
+        NEAR(e.bands[0].to_rpm, 7300, 0);
+    }
+
+    void noise_raises_what_counts_as_a_departure() {
+        const auto r = rows(Metric::DurationChange, [](double rpm) { return rpm < 8000 ? -5.0 : -7.0; });
+        Metrics noise;
+        noise[Metric::DurationChange] = 0.2;
+        QVERIFY(find_edge(r, noise).edge.speed_rpm.has_value());
+        noise[Metric::DurationChange] = 0.8; // three times that is 2.4 degrees
+        QVERIFY(!find_edge(r, noise).edge.speed_rpm.has_value());
+    }
+
+    void one_speed_has_no_edge() { QVERIFY(!find_edge(rows(Metric::Loft, [](double) { return 1e-3; }, 6000, 6000), {}).edge.speed_rpm); }
+
+    void a_noisy_trend_gives_no_false_edge() {
+        std::mt19937 random(5);
+        std::normal_distribution<double> noise(0, 0.004e-3);
+        for (int run = 0; run < 50; ++run) {
+            const auto r = rows(Metric::LiftLoss, [&](double rpm) { return 0.5e-3 - 2e-12 * rpm * rpm + noise(random); }, 3000, 8600, 200);
+            Metrics repeat;
+            repeat[Metric::LiftLoss] = 0.004e-3;
+            QVERIFY(!find_edge(r, repeat).edge.speed_rpm.has_value());
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TestLimits)
+#include "tst_limits.moc"

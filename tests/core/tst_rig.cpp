@@ -1,0 +1,235 @@
+#include "core/motion/sweep.h"
+#include "core/rig/cycles.h"
+#include "core/rig/rig_run.h"
+#include "support.h"
+
+#include <random>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+// A rig made of the model's own motion: known phase, zero, scale and noise, and faults where asked.
+struct Stand {
+    std::vector<double> speeds = {3000, 4000, 5000, 6000, 7000};
+    double phase_deg = 217.3, zero_mm = 0.8, zero_drift_mm = 0.02, scale = 0.995, noise_mm = 0.003;
+    int cycles = 6;
+    bool crank_index = false;
+
+    RigTrace record() const {
+        const Train train = starter_train();
+        const Chain chain = chain_of(train, RigidMotion(train, curve_of(train.lobe)));
+        const double seat_m = -rest_position_m(chain)[chain.valve_dof];
+        std::mt19937 random(11);
+        std::normal_distribution<double> noise(0, noise_mm);
+        RigTrace trace;
+        trace.source = "stand";
+        trace.once_per_crank_turn = crank_index;
+        int step = 0;
+        for (const Motion& m : MotionModel(train).run(speeds)) {
+            for (int cycle = 0; cycle < cycles; ++cycle)
+                for (int half = 0; half < (crank_index ? 2 : 1); ++half) {
+                    const int from = crank_index ? 360 * half : 0, to = crank_index ? from + 360 : 720;
+                    trace.turns.push_back({m.speed_rpm, trace.lift_mm.size(), static_cast<std::size_t>(to - from), cycle + half > 0});
+                    for (int deg = from; deg < to; ++deg) {
+                        const double lift = (lift_at(m, std::remainder(deg - phase_deg, 720)) + seat_m) * 1e3;
+                        trace.crank_deg.push_back(static_cast<float>(deg - from));
+                        trace.lift_mm.push_back(static_cast<float>(scale * lift + zero_mm + zero_drift_mm * step + noise(random)));
+                    }
+                }
+            ++step;
+        }
+        return trace;
+    }
+};
+
+std::size_t dropped(const RigRun& run, BadCycle reason) { return run.dropped[static_cast<std::size_t>(reason)]; }
+
+} // namespace
+
+class TestRig : public QObject {
+    Q_OBJECT
+  private slots:
+    void phase_zero_scale_and_noise_are_found() {
+        const Stand stand;
+        const RigRun run = reduce(stand.record(), starter_train());
+        QCOMPARE(run.steps.size(), stand.speeds.size());
+        NEAR(run.phase_deg, stand.phase_deg, 0.02);
+        NEAR(run.scale_ratio, stand.scale, 0.0005);
+        NEAR(run.noise_m, stand.noise_mm * 1e-3, 0.4e-6);
+        for (std::size_t i = 0; i < run.steps.size(); ++i)
+            NEAR(run.steps[i].zero_mm, stand.zero_mm + stand.zero_drift_mm * static_cast<double>(i), 0.002);
+    }
+
+    void metrics_of_the_rig_are_those_of_the_motion_it_recorded() {
+        Stand stand;
+        stand.scale = 1;
+        const RigRun run = reduce(stand.record(), starter_train());
+        const std::vector<Motion> truth = MotionModel(starter_train()).run(stand.speeds);
+        for (std::size_t i = 0; i < run.steps.size(); ++i) {
+            NEAR(*run.steps[i].metrics[Metric::LiftLoss], *truth[i].metrics[Metric::LiftLoss], 6e-6);
+            NEAR(*run.steps[i].metrics[Metric::DurationChange], *truth[i].metrics[Metric::DurationChange], 0.15);
+            NEAR(*run.steps[i].metrics[Metric::Loft], *truth[i].metrics[Metric::Loft], 10e-6);
+            QVERIFY(*run.steps[i].metrics[Metric::CycleSpread] < 15e-6);
+            QVERIFY(!run.steps[i].metrics[Metric::ContactLoss].has_value()); // a sensor cannot see it
+            for (std::size_t p = 0; p < kGridPoints; p += 10)
+                NEAR(run.steps[i].lift_m[p], truth[i][Channel::Lift][p], 25e-6);
+        }
+    }
+
+    void a_gain_error_is_warned_of_and_not_corrected() {
+        Stand stand;
+        stand.scale = 1.03;
+        const RigRun run = reduce(stand.record(), starter_train());
+        NEAR(run.scale_ratio, 1.03, 0.0005);
+        QCOMPARE(run.warnings.size(), std::size_t{1});
+        CONTAINS(run.warnings[0], "3.0 % more lift");
+        QVERIFY(*run.steps[0].metrics[Metric::Loft] > 0.1e-3); // what was recorded stays what was recorded
+    }
+
+    void bad_cycles_are_left_out_and_counted_by_reason() {
+        Stand stand;
+        stand.cycles = 8;
+        RigTrace trace = stand.record();
+        const auto sample = [&](std::size_t turn, std::size_t deg) -> float& { return trace.lift_mm[trace.turns[turn].first + deg]; };
+        for (std::size_t deg = 300; deg < 304; ++deg)
+            sample(1, deg) = NAN; // dropout of four
+        sample(2, 500) += 1.5f;   // spike
+        for (std::size_t deg = 150; deg < 155; ++deg)
+            sample(3, deg) = sample(3, 149); // stuck on the flank
+        const auto turn = trace.lift_mm.begin() + static_cast<std::ptrdiff_t>(trace.turns[4].first);
+        std::rotate(turn, turn + 9, turn + 720); // index pulse nine degrees late
+        sample(5, 400) = NAN;                    // one lost reading is bridged
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(dropped(run, BadCycle::Dropout), std::size_t{1});
+        QCOMPARE(dropped(run, BadCycle::Spike), std::size_t{1});
+        QCOMPARE(dropped(run, BadCycle::Stuck), std::size_t{1});
+        QCOMPARE(dropped(run, BadCycle::Slipped), std::size_t{1});
+        QCOMPARE(run.steps[0].used, std::size_t{4});
+        QCOMPARE(run.steps[1].used, std::size_t{8});
+        NEAR(*run.steps[0].metrics[Metric::CycleSpread], 0, 15e-6);
+    }
+
+    void motion_that_differs_from_cycle_to_cycle_is_not_a_fault() {
+        Stand stand;
+        RigTrace trace = stand.record();
+        for (std::size_t turn = 24; turn < 30; ++turn) // bounces of different height at the last speed, 40 degrees wide
+            for (std::size_t deg = 0; deg < 40; ++deg)
+                trace.lift_mm[trace.turns[turn].first + (static_cast<std::size_t>(stand.phase_deg) + 190 + deg) % 720] +=
+                    static_cast<float>(0.06 * static_cast<double>(turn - 24) * std::sin(kPi * static_cast<double>(deg) / 40));
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps.back().used, std::size_t{6});
+        QVERIFY(*run.steps.back().metrics[Metric::CycleSpread] > 0.08e-3);
+    }
+
+    void an_index_once_a_crank_turn_gives_the_same_answer() {
+        Stand stand;
+        const RigRun cam = reduce(stand.record(), starter_train());
+        stand.crank_index = true;
+        const RigRun crank = reduce(stand.record(), starter_train());
+        QCOMPARE(crank.steps.size(), cam.steps.size());
+        for (std::size_t i = 0; i < cam.steps.size(); ++i) {
+            QCOMPARE(crank.steps[i].used, cam.steps[i].used);
+            NEAR(*crank.steps[i].metrics[Metric::LiftLoss], *cam.steps[i].metrics[Metric::LiftLoss], 3e-6);
+        }
+    }
+
+    void a_lone_crank_turn_without_its_partner_is_not_a_cycle() {
+        Stand stand;
+        stand.crank_index = true;
+        RigTrace trace = stand.record();
+        trace.turns.erase(trace.turns.begin() + 12); // first half of the first cycle at the second speed
+        for (std::size_t i = 12; i < trace.turns.size(); ++i)
+            if (trace.turns[i].speed_rpm != trace.turns[i - 1].speed_rpm)
+                trace.turns[i].follows_on = false;
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps.size(), stand.speeds.size());
+        QVERIFY(*run.steps[1].metrics[Metric::LiftLoss] < 1e-3); // still aligned
+    }
+
+    void a_reversed_sensor_is_told_and_can_be_turned_round() {
+        RigTrace trace = Stand().record();
+        for (float& lift : trace.lift_mm)
+            lift = -lift;
+        CONTAINS(problem_of([&] { reduce(trace, starter_train()); }).what, "reads backwards");
+        RigOptions options;
+        options.reversed = true;
+        NEAR(reduce(trace, starter_train(), options).phase_deg, Stand().phase_deg, 0.02);
+    }
+
+    void a_trace_that_hardly_moves_is_refused() {
+        RigTrace trace = Stand().record();
+        for (float& lift : trace.lift_mm)
+            lift *= 0.001f;
+        CONTAINS(problem_of([&] { reduce(trace, starter_train()); }).what, "moves by only");
+    }
+
+    void nothing_usable_is_refused_in_words() {
+        RigTrace trace = Stand().record();
+        for (float& lift : trace.lift_mm)
+            lift = NAN;
+        const InputProblem problem = problem_of([&] { reduce(trace, starter_train()); });
+        CONTAINS(problem.what, "no whole cycle");
+        QCOMPARE(QString::fromStdString(problem.source), QStringLiteral("stand"));
+    }
+
+    void one_speed_gives_metrics_but_no_edge() {
+        Stand stand;
+        stand.speeds = {5000};
+        const RigRun run = reduce(stand.record(), starter_train());
+        QCOMPARE(run.steps.size(), std::size_t{1});
+        QVERIFY(run.steps[0].metrics[Metric::LiftLoss].has_value());
+        QVERIFY(!run.edge.edge.speed_rpm.has_value());
+    }
+
+    void a_valve_that_never_seats_takes_its_zero_from_its_neighbour() {
+        RigTrace trace = Stand().record();
+        std::mt19937 random(2);
+        std::normal_distribution<double> noise(0, 0.4);
+        for (std::size_t turn = 24; turn < 30; ++turn) // hammering all the way round at the last speed
+            for (std::size_t i = 0; i < 720; ++i)
+                trace.lift_mm[trace.turns[turn].first + i] += 1.0f + static_cast<float>(0.4 * std::sin(static_cast<double>(i) / 5));
+        const RigRun run = reduce(trace, starter_train());
+        QVERIFY(run.steps.back().zero_carried);
+        NEAR(run.steps.back().zero_mm, run.steps[3].zero_mm, 1e-12);
+        QVERIFY(!run.warnings.empty());
+    }
+
+    void wandering_speeds_are_grouped_within_a_percent() {
+        RigTrace trace = Stand().record();
+        for (std::size_t i = 0; i < trace.turns.size(); ++i)
+            trace.turns[i].speed_rpm *= 1 + 0.003 * (i % 3 == 0 ? -1 : i % 3 == 1 ? 0 : 1);
+        QCOMPARE(reduce(trace, starter_train()).steps.size(), std::size_t{5});
+    }
+
+    void a_limit_inside_the_noise_is_not_judged() {
+        Stand stand;
+        RigTrace trace = stand.record();
+        RigOptions options;
+        options.limits = {{Metric::Bounce, "bounce", 0.0005}};
+        const RigRun run = reduce(trace, starter_train(), options);
+        QCOMPARE(run.not_judged.size(), std::size_t{1});
+        QVERIFY(!run.limit.speed_rpm.has_value());
+    }
+
+    void reduction_can_be_stopped() {
+        std::stop_source source;
+        source.request_stop();
+        RigOptions options;
+        options.stop = source.get_token();
+        QVERIFY_EXCEPTION_THROWN(reduce(Stand().record(), starter_train(), options), Stopped);
+    }
+
+    void ring_interpolation_goes_through_its_points_and_wraps() {
+        rig::RawCycle ring(kGridSteps);
+        for (std::size_t i = 0; i < ring.size(); ++i)
+            ring[i] = std::sin(2 * kPi * static_cast<double>(i) / static_cast<double>(ring.size()));
+        NEAR(rig::ring_at(ring, 100), ring[200], 1e-12);
+        NEAR(rig::ring_at(ring, 100.25), std::sin(2 * kPi * 100.25 / 720), 1e-7);
+        NEAR(rig::ring_at(ring, 719.9), rig::ring_at(ring, -0.1), 1e-12);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestRig)
+#include "tst_rig.moc"

@@ -1,0 +1,170 @@
+#include "core/train/train_check.h"
+#include "io/file/safe_file.h"
+#include "io/train/train_file.h"
+#include "support.h"
+
+#include <QDir>
+#include <QFile>
+#include <QTemporaryDir>
+#include <random>
+#include <sys/stat.h>
+#include <unistd.h>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+QStringList train_files() {
+    QStringList out;
+    for (const char* folder : {"tests/trains", "demo"})
+        for (const QString& name : QDir(source_path(QLatin1String(folder))).entryList({QStringLiteral("*.train.json")}))
+            out.push_back(source_path(QLatin1String(folder)) + QLatin1Char('/') + name);
+    return out;
+}
+
+std::string demo_text() { return io::read_file(source_file("tests/trains/ashgill-a22-intake.train.json")); }
+
+std::string replaced(std::string text, const std::string& from, const std::string& to) {
+    const auto at = text.find(from);
+    return at == std::string::npos ? "missing: " + from : text.replace(at, from.size(), to);
+}
+
+} // namespace
+
+class TestTrainFile : public QObject {
+    Q_OBJECT
+  private slots:
+    void every_train_survives_a_round_trip_data() {
+        QTest::addColumn<QString>("path");
+        for (const QString& path : train_files())
+            QTest::newRow(qPrintable(QFileInfo(path).fileName())) << path;
+    }
+    void every_train_survives_a_round_trip() {
+        QFETCH(QString, path);
+        const Train train = io::read_train(path.toStdString());
+        const std::string text = io::train_text(train);
+        const Train again = io::parse_train(text, "again");
+        QCOMPARE(QString::fromStdString(io::train_text(again)), QString::fromStdString(text));
+        QCOMPARE(again.springs.size(), train.springs.size());
+        NEAR(again.valve.mass_kg, train.valve.mass_kg, 1e-12);
+        QVERIFY(again.lobe == train.lobe);
+    }
+
+    void left_out_keys_mean_their_defaults() {
+        std::string text = demo_text();
+        const auto from = text.find("\"contacts\""), to = text.find("\"friction\"");
+        text.erase(from, to - from);
+        const Train t = io::parse_train(text, "x");
+        NEAR(t.contacts.cam_stiffness_N_per_m, 40e6, 1);
+        NEAR(t.contacts.seat_damping_s_per_m, 1.5, 1e-12);
+    }
+
+    void errors_name_source_key_fault_and_mend_data() {
+        QTest::addColumn<QString>("from");
+        QTest::addColumn<QString>("to");
+        QTest::addColumn<QString>("place");
+        QTest::addColumn<QString>("says");
+        const auto row = [](const char* name, const char* from, const char* to, const char* place, const char* says) {
+            QTest::newRow(name) << from << to << place << says;
+        };
+        row("unknown key", "\"lash_mm\"", "\"lash_mmm\": 1, \"lash_mm\"", "lash_mmm", "did you mean \"lash_mm\"?");
+        row("missing key", "\"installed_height_mm\": 42.0,", "", "installed_height_mm", "is missing");
+        row("text for number", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": \"42\"", "installed_height_mm", "must be a number");
+        row("negative mass", "\"valve\": {\n  \"mass_g\": 88", "\"valve\": {\n  \"mass_g\": -88", "valve.mass_g", "must be above 0");
+        row("zero stiffness", "\"stiffness_N_per_mm\": 15000", "\"stiffness_N_per_mm\": 0", "rocker.stiffness_N_per_mm", "must be above 0");
+        row("layout", "\"pushrod\",\n \"lobe\"", "\"overhead\",\n \"lobe\"", "layout", "must be one of");
+        row("wrong version", "\"version\": 1", "\"version\": 9", "version", "use a newer one");
+        row("wrong format", "bathmos-train", "bathmos-pull", "format", "a train file says");
+        row("height below solid", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 20.0", "installed_height_mm", "solid height");
+        row("lash over lift", "\"lift_mm\": 8.4", "\"lift_mm\": 4.0", "lash_mm", "whole lift");
+        row("height in metres", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 0.042", "installed_height_mm", "solid height");
+        row("spring key", "\"active_coils\": 3.9", "\"aktive_coils\": 3.9", "springs[0].active_coils", "is missing");
+        row("no spring", "\"springs\": [", "\"springs\": [], \"old\": [", "springs", "at least one spring");
+        row("both shapes", "\"analytic\": {", "\"table\": {}, \"analytic\": {", "lobe.table", "exactly one");
+    }
+    void errors_name_source_key_fault_and_mend() {
+        QFETCH(QString, from);
+        QFETCH(QString, to);
+        QFETCH(QString, place);
+        QFETCH(QString, says);
+        std::string text = demo_text();
+        if (place == QLatin1String("lash_mm"))
+            text = replaced(text, "\"lash_mm\": 0.3", "\"lash_mm\": 8");
+        text = replaced(text, from.toStdString(), to.toStdString());
+        const InputProblem problem = problem_of([&] { io::parse_train(text, "my.train.json"); });
+        QCOMPARE(QString::fromStdString(problem.source), QStringLiteral("my.train.json"));
+        QCOMPARE(QString::fromStdString(problem.place), place);
+        CONTAINS(problem.sentence(), says.toStdString());
+        QVERIFY(!problem.mend.empty());
+    }
+
+    void text_that_is_no_train_is_refused_with_its_place() {
+        CONTAINS(problem_of([] { io::parse_train("", "x"); }).what, "empty");
+        CONTAINS(problem_of([] { io::parse_train("  \n ", "x"); }).what, "empty");
+        const InputProblem cut = problem_of([] { io::parse_train(demo_text().substr(0, 600), "x"); });
+        CONTAINS(cut.place, "line");
+        CONTAINS(cut.mend, "cut short");
+        QVERIFY(!problem_of([] { io::parse_train("[1, 2]", "x"); }).what.empty());
+        QVERIFY(!problem_of([] { io::parse_train(std::string("\x7f" "ELF\x02\x01\x00\x00", 8), "x"); }).place.empty());
+        CONTAINS(problem_of([] { io::parse_train(replaced(demo_text(), "\"lash_mm\": 0.3", "\"lash_mm\": NaN"), "x"); }).place, "line");
+    }
+
+    void a_byte_order_mark_does_no_harm() { io::parse_train("\xEF\xBB\xBF" + demo_text(), "x"); }
+
+    // Bytes changed at random: always a train or a message, never anything else.
+    void mutated_files_give_a_train_or_a_message() {
+        std::mt19937 random(1);
+        const std::string text = demo_text();
+        int refused = 0;
+        for (int i = 0; i < 400; ++i) {
+            std::string bad = text;
+            for (int k = 0; k < 3; ++k)
+                bad[random() % bad.size()] = static_cast<char>(random() % 256);
+            if (i % 4 == 0)
+                bad.resize(random() % bad.size());
+            try {
+                io::parse_train(bad, "x");
+            } catch (const InputError& error) {
+                ++refused;
+                QVERIFY(!error.problem().what.empty());
+            }
+        }
+        QVERIFY(refused > 200);
+    }
+
+    void files_are_written_whole_or_not_at_all() {
+        QTemporaryDir folder;
+        const std::string path = folder.filePath(QStringLiteral("a.json")).toStdString();
+        io::write_file(path, "old");
+        io::write_file(path, "new");
+        QCOMPARE(QString::fromStdString(io::read_file(path)), QStringLiteral("new"));
+        QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1); // no leftovers
+        CONTAINS(problem_of([&] { io::write_file(folder.filePath(QStringLiteral("none/b.json")).toStdString(), "x"); }).what, "cannot be written");
+        CONTAINS(problem_of([&] { io::read_file(folder.filePath(QStringLiteral("none")).toStdString()); }).what, "cannot be read");
+        CONTAINS(problem_of([&] { io::read_file(folder.path().toStdString()); }).what, "cannot be read");
+    }
+
+    void a_full_disk_leaves_the_old_file() {
+        // /dev/full refuses every byte, as a full disk does; a folder without room cannot be had in a test
+        CONTAINS(problem_of([] { io::write_file("/dev/full", std::string(100000, 'x')); }).what, "cannot be written");
+    }
+
+    void links_are_followed_and_permissions_kept() {
+        QTemporaryDir folder;
+        const std::string real = folder.filePath(QStringLiteral("real.json")).toStdString(), link = folder.filePath(QStringLiteral("link.json")).toStdString();
+        io::write_file(real, "1");
+        chmod(real.c_str(), 0600);
+        QCOMPARE(symlink(real.c_str(), link.c_str()), 0);
+        io::write_file(link, "2");
+        QCOMPARE(QString::fromStdString(io::read_file(real)), QStringLiteral("2"));
+        struct stat info{};
+        QCOMPARE(lstat(link.c_str(), &info), 0);
+        QVERIFY(S_ISLNK(info.st_mode));
+        stat(real.c_str(), &info);
+        QCOMPARE(info.st_mode & 0777, mode_t{0600});
+    }
+};
+
+QTEST_GUILESS_MAIN(TestTrainFile)
+#include "tst_train_file.moc"
