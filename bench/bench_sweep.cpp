@@ -1,5 +1,5 @@
-// The demo sweep 3000:8900:100 on one core against CVODE on one core, same equations, at equal error, in one run.
-// Prints ratios; absolute times are those of the machine at hand.
+// The demo sweep 3000:8900:100 on one core against CVODE on one core, same equations, at equal error, in one
+// run. Prints ratios; absolute times are those of the machine at hand.
 #include "plain_train.h"
 
 #include "core/motion/sweep.h"
@@ -47,9 +47,12 @@ Choice best_cvode(const PlainTrain& plain, const std::vector<double>& trial_rpm,
             double error = 0;
             const double s = seconds([&] {
                 for (std::size_t i = 0; i < trial_rpm.size(); ++i)
-                    error = std::max(error, largest_difference_um(run_cvode(plain, trial_rpm[i], method, tolerance).lift_m, exact[i]));
+                    error = std::max(
+                        error, largest_difference_um(run_cvode(plain, trial_rpm[i], method, tolerance).lift_m,
+                                                     exact[i]));
             });
-            fmt::print("  CVODE {:5} tolerance {:.0e}: error {:7.3f} um, {:.2f} s for {} speeds\n", name, tolerance, error, s, trial_rpm.size());
+            fmt::print("  CVODE {:5} tolerance {:.0e}: error {:7.3f} um, {:.2f} s for {} speeds\n", name,
+                       tolerance, error, s, trial_rpm.size());
             if (error <= allowed_um && s < best_s) {
                 best_s = s;
                 best = {method, tolerance, name};
@@ -71,7 +74,9 @@ int main(int argc, char** argv) {
     double own_error = 0;
     const std::vector<Motion> own = model.run(trial);
     for (std::size_t i = 0; i < trial.size(); ++i)
-        own_error = std::max(own_error, largest_difference_um(own[i][Channel::Lift], run_cvode(plain, trial[i], Method::Adams, 1e-9).lift_m));
+        own_error = std::max(own_error,
+                             largest_difference_um(own[i][Channel::Lift],
+                                                   run_cvode(plain, trial[i], Method::Adams, 1e-9).lift_m));
     fmt::print("error of this core on trial speeds, against CVODE at 1e-9: {:.3f} um\n", own_error);
     const Choice choice = best_cvode(plain, trial, std::max(own_error, 0.3));
     fmt::print("compared with: CVODE {} at {:.0e}\n", choice.name, choice.tolerance);
@@ -99,7 +104,8 @@ int main(int argc, char** argv) {
     });
     fmt::print("sweep 3000:8900:100, {} cycles\n", cycles);
     fmt::print("  this core, one core      {:8.3f} s\n", one_core);
-    fmt::print("  this core, all cores     {:8.3f} s   ({:.2f} times one core)\n", all_cores, one_core / all_cores);
+    fmt::print("  this core, all cores     {:8.3f} s   ({:.2f} times one core)\n", all_cores,
+               one_core / all_cores);
     fmt::print("  with limits and lobe     {:8.3f} s   (first speed after {:.3f} s)\n", whole, first);
     fmt::print("  CVODE, one core          {:8.3f} s   ({} evaluations)\n", cvode, evaluations);
     fmt::print("ratio, one core to one core: {:.1f}\n", cvode / one_core);

@@ -17,8 +17,12 @@ namespace {
 
 constexpr int kLobePoints = 7200;
 
-double contact(double k, double chi, double p, double rate) { return p > 0 ? std::max(0.0, k * p * (1 + chi * rate)) : 0; }
-double sat(double u) { return u / std::sqrt(1 + u * u); }
+double contact(double k, double chi, double p, double rate) {
+    return p > 0 ? std::max(0.0, k * p * (1 + chi * rate)) : 0;
+}
+double sat(double u) {
+    return u / std::sqrt(1 + u * u);
+}
 
 struct Problem {
     const PlainTrain* train;
@@ -27,7 +31,8 @@ struct Problem {
 
 int right_hand_side(realtype t, N_Vector y, N_Vector out, void* user) {
     const auto* problem = static_cast<const Problem*>(user);
-    problem->train->derivative(-kPi + problem->cam_rad_s * t, problem->cam_rad_s, N_VGetArrayPointer(y), N_VGetArrayPointer(out));
+    problem->train->derivative(-kPi + problem->cam_rad_s * t, problem->cam_rad_s, N_VGetArrayPointer(y),
+                               N_VGetArrayPointer(out));
     return 0;
 }
 
@@ -46,14 +51,17 @@ PlainTrain::PlainTrain(const Train& train) : train_(train), rigid_(train, curve_
     }
     const Pushrod& rod = *train.pushrod;
     ml_ = train.lifter->mass_kg + rod.mass_kg / 2;
-    mq_ = train.rocker->inertia_kg_m2 / (train.rocker->input_arm_m * train.rocker->input_arm_m) + rod.mass_kg / 2;
+    mq_ = train.rocker->inertia_kg_m2 / (train.rocker->input_arm_m * train.rocker->input_arm_m) +
+          rod.mass_kg / 2;
     mv_ = train.valve.mass_kg + train.retainer_mass_kg + train.locks_mass_kg + train.cap_mass_kg;
     const double d = rod.outer_diameter_m, i = d - 2 * rod.wall_m;
-    link_ = 1 / (rod.length_m / (rod.youngs_modulus_Pa * kPi / 4 * (d * d - i * i)) + 1 / rod.end_stiffness_N_per_m);
+    link_ = 1 / (rod.length_m / (rod.youngs_modulus_Pa * kPi / 4 * (d * d - i * i)) +
+                 1 / rod.end_stiffness_N_per_m);
     for (const Spring& spring : train.springs) {
         const auto& c = std::get<CoilGeometry>(spring.kind);
         const double diameter = c.mean_diameter_m.at(0);
-        const double rate = c.shear_modulus_Pa * std::pow(c.wire_m, 4) / (8 * std::pow(diameter, 3) * c.active_coils);
+        const double rate =
+            c.shear_modulus_Pa * std::pow(c.wire_m, 4) / (8 * std::pow(diameter, 3) * c.active_coils);
         const double coil_mass = c.density_kg_m3 * kPi * c.wire_m * c.wire_m / 4 * kPi * diameter;
         const double active = coil_mass * c.active_coils;
         Coil coil;
@@ -78,8 +86,10 @@ void PlainTrain::lobe(double cam_rad, double* rise, double* slope) const {
     const double at = turn * kLobePoints;
     const auto i = std::min<std::size_t>(static_cast<std::size_t>(at), kLobePoints - 1);
     const double h = 2 * kPi / kLobePoints, t = at - static_cast<double>(i), u = 1 - t;
-    *rise = u * u * ((1 + 2 * t) * rise_[i] + t * h * slope_[i]) + t * t * ((1 + 2 * u) * rise_[i + 1] - u * h * slope_[i + 1]);
-    *slope = 6 * t * u * (rise_[i + 1] - rise_[i]) / h + u * (1 - 3 * t) * slope_[i] + t * (3 * t - 2) * slope_[i + 1];
+    *rise = u * u * ((1 + 2 * t) * rise_[i] + t * h * slope_[i]) +
+            t * t * ((1 + 2 * u) * rise_[i + 1] - u * h * slope_[i + 1]);
+    *slope = 6 * t * u * (rise_[i + 1] - rise_[i]) / h + u * (1 - 3 * t) * slope_[i] +
+             t * (3 * t - 2) * slope_[i + 1];
 }
 
 void PlainTrain::derivative(double cam_rad, double w, const double* s, double* out) const {
@@ -91,9 +101,11 @@ void PlainTrain::derivative(double cam_rad, double w, const double* s, double* o
     const double ratio = std::get<double>(train_.rocker->ratio);
     const double cam = contact(c.cam_stiffness_N_per_m, c.cam_damping_s_per_m, rise - x, slope * w - vx);
     const double link = std::max(0.0, link_ * (x - q) + train_.pushrod->damping_s * link_ * (vx - vq));
-    const double tip = contact(train_.rocker->stiffness_N_per_m, c.tip_damping_s_per_m, ratio * q - train_.lash_m - y, ratio * vq - vy);
+    const double tip = contact(train_.rocker->stiffness_N_per_m, c.tip_damping_s_per_m,
+                               ratio * q - train_.lash_m - y, ratio * vq - vy);
     const double seat = contact(c.seat_stiffness_N_per_m, c.seat_damping_s_per_m, -y, -vy);
-    const double gas = train_.back_pressure_Pa * kPi / 4 * train_.valve.head_diameter_m * train_.valve.head_diameter_m;
+    const double gas =
+        train_.back_pressure_Pa * kPi / 4 * train_.valve.head_diameter_m * train_.valve.head_diameter_m;
     double springs = 0;
     std::size_t at = 3;
     for (const Coil& coil : springs_) {
@@ -102,7 +114,8 @@ void PlainTrain::derivative(double cam_rad, double w, const double* s, double* o
         for (std::size_t j = 0; j < coil.n; ++j) {
             const double below = j == 0 ? coil.base : s[at + j - 1], below_v = j == 0 ? 0 : s[n + at + j - 1];
             const bool last = j + 1 == coil.n;
-            const double above = last ? train_.installed_height_m - y : s[at + j], above_v = last ? -vy : s[n + at + j];
+            const double above = last ? train_.installed_height_m - y : s[at + j],
+                         above_v = last ? -vy : s[n + at + j];
             const double length = above - below, rate = above_v - below_v;
             double f = coil.k * (coil.free - length) - coil.beta * coil.k * rate;
             if (coil.solid > length)
@@ -130,12 +143,14 @@ std::vector<double> PlainTrain::rest() const {
     std::vector<double> state(2 * dof(), 0.0);
     double load = 0;
     for (const Coil& coil : springs_)
-        load += coil.k / static_cast<double>(coil.n) * (coil.base + static_cast<double>(coil.n) * coil.free - train_.installed_height_m);
+        load += coil.k / static_cast<double>(coil.n) *
+                (coil.base + static_cast<double>(coil.n) * coil.free - train_.installed_height_m);
     state[2] = -load / train_.contacts.seat_stiffness_N_per_m;
     std::size_t at = 3;
     for (const Coil& coil : springs_)
         for (std::size_t j = 1; j < coil.n; ++j)
-            state[at++] = coil.base + (train_.installed_height_m - state[2] - coil.base) * static_cast<double>(j) / static_cast<double>(coil.n);
+            state[at++] = coil.base + (train_.installed_height_m - state[2] - coil.base) *
+                                          static_cast<double>(j) / static_cast<double>(coil.n);
     return state;
 }
 

@@ -1,5 +1,5 @@
-// The equations of a pushrod train written a second time, plainly and only for benchmarks and checks: one speed, no vectors, no
-// tables shared with the core but the lobe curve. Integrated by CVODE.
+// The equations of a pushrod train written a second time, plainly and only for benchmarks and checks: one
+// speed, no vectors, no tables shared with the core but the lobe curve. Integrated by CVODE.
 #pragma once
 
 #include "core/train/train.h"

@@ -12,18 +12,22 @@
 
 namespace bathmos::test {
 
-inline QString source_path(const QString& relative) { return QStringLiteral(BATHMOS_SOURCE_DIR "/") + relative; }
-inline std::string source_file(const std::string& relative) { return std::string(BATHMOS_SOURCE_DIR "/") + relative; }
+inline QString source_path(const QString& relative) {
+    return QStringLiteral(BATHMOS_SOURCE_DIR "/") + relative;
+}
+inline std::string source_file(const std::string& relative) {
+    return std::string(BATHMOS_SOURCE_DIR "/") + relative;
+}
 
 /// Within an absolute tolerance; says by how much not.
-#define NEAR(actual, expected, tolerance)                                                                              \
-    do {                                                                                                               \
-        const double a_ = (actual), e_ = (expected), t_ = (tolerance);                                                 \
-        QVERIFY2(std::abs(a_ - e_) <= t_, qPrintable(QStringLiteral("%1 is %2, expected %3 within %4")                 \
-                                                         .arg(QStringLiteral(#actual))                                 \
-                                                         .arg(a_, 0, 'g', 9)                                           \
-                                                         .arg(e_, 0, 'g', 9)                                           \
-                                                         .arg(t_, 0, 'g', 3)));                                        \
+#define NEAR(actual, expected, tolerance)                                                                    \
+    do {                                                                                                     \
+        const double a_ = (actual), e_ = (expected), t_ = (tolerance);                                       \
+        QVERIFY2(std::abs(a_ - e_) <= t_, qPrintable(QStringLiteral("%1 is %2, expected %3 within %4")       \
+                                                         .arg(QStringLiteral(#actual))                       \
+                                                         .arg(a_, 0, 'g', 9)                                 \
+                                                         .arg(e_, 0, 'g', 9)                                 \
+                                                         .arg(t_, 0, 'g', 3)));                              \
     } while (false)
 
 /// Runs `statement` and gives the problem it throws; fails the test if it throws none.
@@ -37,10 +41,13 @@ InputProblem problem_of(F statement) {
     return {"", "", "nothing was thrown", ""};
 }
 
-inline bool contains(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+inline bool contains(const std::string& text, const std::string& part) {
+    return text.find(part) != std::string::npos;
+}
 
-#define CONTAINS(text, part)                                                                                           \
-    QVERIFY2(bathmos::test::contains(text, part),                                                                      \
-             qPrintable(QStringLiteral("\"%1\" does not say \"%2\"").arg(QString::fromStdString(text), QString::fromStdString(part))))
+#define CONTAINS(text, part)                                                                                 \
+    QVERIFY2(bathmos::test::contains(text, part),                                                            \
+             qPrintable(QStringLiteral("\"%1\" does not say \"%2\"")                                         \
+                            .arg(QString::fromStdString(text), QString::fromStdString(part))))
 
 } // namespace bathmos::test

@@ -23,16 +23,21 @@ Answer run(const QStringList& arguments) {
     QProcess process;
     process.start(QStringLiteral(BATHMOS_CLI), arguments);
     process.waitForFinished(300000);
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, QString::fromUtf8(process.readAllStandardOutput()),
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+            QString::fromUtf8(process.readAllStandardOutput()),
             QString::fromUtf8(process.readAllStandardError())};
 }
 
 QStringList lines_of(const QString& path) {
     QFile file(path);
-    return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()).split(QLatin1Char('\n'), Qt::SkipEmptyParts) : QStringList();
+    return file.open(QIODevice::ReadOnly)
+               ? QString::fromUtf8(file.readAll()).split(QLatin1Char('\n'), Qt::SkipEmptyParts)
+               : QStringList();
 }
 
-Json json_of(const QString& path) { return Json::parse(lines_of(path).join(QLatin1Char('\n')).toStdString()); }
+Json json_of(const QString& path) {
+    return Json::parse(lines_of(path).join(QLatin1Char('\n')).toStdString());
+}
 
 const QString kTrain = source_path(QStringLiteral("tests/trains/ashgill-a22-intake.train.json"));
 
@@ -57,14 +62,16 @@ class TestCli : public QObject {
     }
 
     void sweep_writes_rows_and_a_summary() {
-        const Answer a = run({"sweep", kTrain, "--rpm", "7000:8000:100", "--out", at("s.csv"), "--summary", at("s.json")});
+        const Answer a =
+            run({"sweep", kTrain, "--rpm", "7000:8000:100", "--out", at("s.csv"), "--summary", at("s.json")});
         QCOMPARE(a.code, 0);
         QCOMPARE(lines_of(at("s.csv")).size(), 1 + 11);
         const Json s = json_of(at("s.json"));
         NEAR(s["limit_rpm"].get<double>(), 7780.4, 7.8);
         QCOMPARE(QString::fromStdString(s["limit_metric"]), QStringLiteral("contact_loss"));
         NEAR(s["separation_rpm"].get<double>(), 8513, 8.5);
-        for (const char* key : {"loft", "bounce", "contact_loss", "duration_change", "seating", "cycle_spread", "held_open"})
+        for (const char* key :
+             {"loft", "bounce", "contact_loss", "duration_change", "seating", "cycle_spread", "held_open"})
             QVERIFY(s["crossings_rpm"].contains(key));
         for (const char* key : {"edge_rpm", "separation_deg", "low_speed_duration_change_deg"})
             QVERIFY(s.contains(key));
@@ -77,22 +84,28 @@ class TestCli : public QObject {
     }
 
     void lobe_gives_events_and_peaks() {
-        const Answer a = run({"lobe", kTrain, "--height", "1.27mm", "--height", "0.35mm", "--height", "0.050in", "--summary", at("l.json"), "--out", at("l.csv")});
+        const Answer a = run({"lobe", kTrain, "--height", "1.27mm", "--height", "0.35mm", "--height",
+                              "0.050in", "--summary", at("l.json"), "--out", at("l.csv")});
         QCOMPARE(a.code, 0);
         const Json s = json_of(at("l.json"));
         QCOMPARE(s["events"]["lifter"].size(), std::size_t{3});
-        NEAR(s["events"]["lifter"][1]["duration_crank_deg"].get<double>(), 4 * 87.63, 0.01); // at the ramp's height
-        NEAR(s["events"]["lifter"][0]["duration_crank_deg"].get<double>(), s["events"]["lifter"][2]["duration_crank_deg"].get<double>(), 1e-6);
+        NEAR(s["events"]["lifter"][1]["duration_crank_deg"].get<double>(), 4 * 87.63,
+             0.01); // at the ramp's height
+        NEAR(s["events"]["lifter"][0]["duration_crank_deg"].get<double>(),
+             s["events"]["lifter"][2]["duration_crank_deg"].get<double>(), 1e-6);
         QVERIFY(s["peaks"]["deceleration"]["mm_per_deg2"].get<double>() < 0);
         QCOMPARE(lines_of(at("l.csv")).size(), 1 + 720);
     }
 
     void rig_gives_metrics_and_the_edge() {
-        const Answer a = run({"rig", source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")), "--train",
-                              source_path(QStringLiteral("demo/ashgill-a22-intake-after.train.json")), "--out", at("r.csv"), "--summary", at("r.json")});
+        const Answer a =
+            run({"rig", source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")), "--train",
+                 source_path(QStringLiteral("demo/ashgill-a22-intake-after.train.json")), "--out",
+                 at("r.csv"), "--summary", at("r.json")});
         QCOMPARE(a.code, 0);
         const Json s = json_of(at("r.json"));
-        for (const char* key : {"edge_rpm", "edge_metric", "edge_half_step_rpm", "bands_rpm", "limit_rpm", "crossings_rpm", "phase_deg", "scale_ratio", "noise_mm", "dropped"})
+        for (const char* key : {"edge_rpm", "edge_metric", "edge_half_step_rpm", "bands_rpm", "limit_rpm",
+                                "crossings_rpm", "phase_deg", "scale_ratio", "noise_mm", "dropped"})
             QVERIFY2(s.contains(key), key);
         QCOMPARE(QString::fromStdString(s["edge_metric"]), QStringLiteral("bounce"));
         QCOMPARE(lines_of(at("r.csv")).size(), 1 + 29);
@@ -102,18 +115,40 @@ class TestCli : public QObject {
     void bad_input_exits_2_with_one_line_and_writes_nothing_data() {
         QTest::addColumn<QStringList>("arguments");
         QTest::addColumn<QString>("says");
-        QTest::newRow("no such file") << QStringList{"sweep", "/nowhere.train.json", "--rpm", "3000:4000:100", "--out", "OUT"} << "cannot be read";
-        QTest::newRow("not a train") << QStringList{"sweep", source_path(QStringLiteral("README.md")), "--rpm", "3000:4000:100", "--out", "OUT"} << "not JSON";
-        QTest::newRow("range") << QStringList{"sweep", kTrain, "--rpm", "3000-4000", "--out", "OUT"} << "FIRST:LAST:STEP";
-        QTest::newRow("range backwards") << QStringList{"sweep", kTrain, "--rpm", "5000:4000:100", "--out", "OUT"} << "LAST not below FIRST";
-        QTest::newRow("step 0") << QStringList{"sweep", kTrain, "--rpm", "3000:4000:0", "--out", "OUT"} << "STEP at least 1";
-        QTest::newRow("speed") << QStringList{"simulate", kTrain, "--rpm", "-5", "--out", "OUT"} << "100 to 30000";
-        QTest::newRow("height") << QStringList{"lobe", kTrain, "--height", "1.27", "--out", "OUT"} << "has no unit";
-        QTest::newRow("hydraulic") << QStringList{"sweep", source_path(QStringLiteral("tests/trains/ashgill-a22-intake-hydraulic.train.json")), "--rpm", "3000:4000:100", "--out", "OUT"} << "hydraulic";
-        QTest::newRow("train as trace") << QStringList{"rig", kTrain, "--train", kTrain, "--out", "OUT"} << "no ";
+        QTest::newRow("no such file")
+            << QStringList{"sweep", "/nowhere.train.json", "--rpm", "3000:4000:100", "--out", "OUT"}
+            << "cannot be read";
+        QTest::newRow("not a train") << QStringList{"sweep", source_path(QStringLiteral("README.md")),
+                                                    "--rpm", "3000:4000:100",
+                                                    "--out", "OUT"}
+                                     << "not JSON";
+        QTest::newRow("range") << QStringList{"sweep", kTrain, "--rpm", "3000-4000", "--out", "OUT"}
+                               << "FIRST:LAST:STEP";
+        QTest::newRow("range backwards")
+            << QStringList{"sweep", kTrain, "--rpm", "5000:4000:100", "--out", "OUT"}
+            << "LAST not below FIRST";
+        QTest::newRow("step 0") << QStringList{"sweep", kTrain, "--rpm", "3000:4000:0", "--out", "OUT"}
+                                << "STEP at least 1";
+        QTest::newRow("speed") << QStringList{"simulate", kTrain, "--rpm", "-5", "--out", "OUT"}
+                               << "100 to 30000";
+        QTest::newRow("height") << QStringList{"lobe", kTrain, "--height", "1.27", "--out", "OUT"}
+                                << "has no unit";
+        QTest::newRow("hydraulic")
+            << QStringList{"sweep",
+                           source_path(QStringLiteral("tests/trains/"
+                                                      "ashgill-a22-intake-hydraulic.train.json")),
+                           "--rpm",
+                           "3000:4000:100",
+                           "--out",
+                           "OUT"}
+            << "hydraulic";
+        QTest::newRow("train as trace")
+            << QStringList{"rig", kTrain, "--train", kTrain, "--out", "OUT"} << "no ";
         QTest::newRow("no command") << QStringList{} << "--help";
         QTest::newRow("unknown option") << QStringList{"sweep", kTrain, "--speed", "1"} << "--help";
-        QTest::newRow("no folder") << QStringList{"simulate", kTrain, "--rpm", "3000", "--out", "/nowhere/m.csv"} << "cannot be written";
+        QTest::newRow("no folder") << QStringList{"simulate", kTrain,  "--rpm",
+                                                  "3000",     "--out", "/nowhere/m.csv"}
+                                   << "cannot be written";
     }
     void bad_input_exits_2_with_one_line_and_writes_nothing() {
         QFETCH(QStringList, arguments);
@@ -127,7 +162,11 @@ class TestCli : public QObject {
     }
 
     void help_stands_on_every_command() {
-        for (const QStringList& command : {QStringList{"--help"}, {"simulate", "--help"}, {"sweep", "--help"}, {"lobe", "--help"}, {"rig", "--help"}}) {
+        for (const QStringList& command : {QStringList{"--help"},
+                                           {"simulate", "--help"},
+                                           {"sweep", "--help"},
+                                           {"lobe", "--help"},
+                                           {"rig", "--help"}}) {
             const Answer a = run(command);
             QCOMPARE(a.code, 0);
             QVERIFY(a.out.size() > 100);
@@ -143,7 +182,8 @@ class TestCli : public QObject {
 
     void an_interrupt_stops_soon_and_leaves_no_file() {
         QProcess process;
-        process.start(QStringLiteral(BATHMOS_CLI), {"sweep", kTrain, "--rpm", "3000:9000:5", "--out", at("stopped.csv")});
+        process.start(QStringLiteral(BATHMOS_CLI),
+                      {"sweep", kTrain, "--rpm", "3000:9000:5", "--out", at("stopped.csv")});
         QVERIFY(process.waitForStarted());
         QTest::qWait(300); // well into a sweep of 1200 speeds
         kill(static_cast<pid_t>(process.processId()), SIGINT);

@@ -12,7 +12,9 @@ using namespace bathmos::test;
 
 namespace {
 
-RigidMotion rigid_of(const Train& t) { return RigidMotion(t, curve_of(t.lobe)); }
+RigidMotion rigid_of(const Train& t) {
+    return RigidMotion(t, curve_of(t.lobe));
+}
 
 // Kinetic and stored energy of one lane, from the laws alone.
 double energy_J(const Chain& c, const LaneBlock& b, double rise_m, std::size_t lane) {
@@ -24,15 +26,18 @@ double energy_J(const Chain& c, const LaneBlock& b, double rise_m, std::size_t l
     for (std::size_t i = 0; i < c.dof; ++i)
         sum += 0.5 * c.mass_kg[i] * vel(i) * vel(i);
     const double y = pos(c.valve_dof);
-    sum += stored(c.cam.stiffness_N_per_m, rise_m - pos(0)) + stored(c.link_stiffness_N_per_m, pos(0) - pos(1)) +
-           stored(c.tip.stiffness_N_per_m, c.ratio * pos(1) - c.lash_m - y) + stored(c.seat.stiffness_N_per_m, -y);
+    sum += stored(c.cam.stiffness_N_per_m, rise_m - pos(0)) +
+           stored(c.link_stiffness_N_per_m, pos(0) - pos(1)) +
+           stored(c.tip.stiffness_N_per_m, c.ratio * pos(1) - c.lash_m - y) +
+           stored(c.seat.stiffness_N_per_m, -y);
     for (const ChainSpring& spring : c.springs) {
         const SpringSegments& s = spring.segments;
         double below = s.base_m;
         for (std::size_t j = 0; j < static_cast<std::size_t>(s.count); ++j) {
             const bool last = j + 1 == static_cast<std::size_t>(s.count);
             const double z = last ? c.height_m - y : pos(spring.first_dof + j);
-            sum += 0.5 * s.stiffness_N_per_m[j] * std::pow(s.free_m - (z - below), 2) + stored(kClashStiffness_N_per_m, s.solid_m - (z - below));
+            sum += 0.5 * s.stiffness_N_per_m[j] * std::pow(s.free_m - (z - below), 2) +
+                   stored(kClashStiffness_N_per_m, s.solid_m - (z - below));
             below = z;
         }
     }
@@ -56,7 +61,9 @@ double cam_work_J(const Chain& c, const LaneBlock& b, std::size_t lane) {
     const std::size_t stride = 4 * c.refine; // half steps between grid points
     const double dtheta = 2 * kPi / static_cast<double>(kGridSteps);
     for (std::size_t i = 0; i < kGridSteps; ++i)
-        sum += 0.5 * dtheta * (b.at(Channel::CamForce, i, lane) * c.rise_slope[i * stride] + b.at(Channel::CamForce, i + 1, lane) * c.rise_slope[(i + 1) * stride]);
+        sum += 0.5 * dtheta *
+               (b.at(Channel::CamForce, i, lane) * c.rise_slope[i * stride] +
+                b.at(Channel::CamForce, i + 1, lane) * c.rise_slope[(i + 1) * stride]);
     return sum;
 }
 
@@ -73,8 +80,10 @@ class TestDynamics : public QObject {
             LaneBlock block(chain, lane_count());
             block.start(0, 1000, rest_position_m(chain));
             const double y = block.position[chain.valve_dof * block.lanes()];
-            const double seat = -y * chain.seat.stiffness_N_per_m, q = block.position[chain.rocker_dof * block.lanes()];
-            const double tip = std::max(0.0, chain.ratio * q - chain.lash_m - y) * chain.tip.stiffness_N_per_m;
+            const double seat = -y * chain.seat.stiffness_N_per_m,
+                         q = block.position[chain.rocker_dof * block.lanes()];
+            const double tip =
+                std::max(0.0, chain.ratio * q - chain.lash_m - y) * chain.tip.stiffness_N_per_m;
             NEAR(seat + tip, static_spring_N(chain, y), 1e-3 * seat);
             QCOMPARE(tip > 0, lash == 0);
         }
@@ -117,7 +126,8 @@ class TestDynamics : public QObject {
         std::vector<double> start = rest_position_m(chain);
         const ChainSpring& spring = chain.springs[0];
         for (int j = 1; j < spring.segments.count; ++j) // the first mode's shape, 0.1 mm
-            start[spring.first_dof + static_cast<std::size_t>(j) - 1] += 1e-4 * std::sin(kPi * j / spring.segments.count);
+            start[spring.first_dof + static_cast<std::size_t>(j) - 1] +=
+                1e-4 * std::sin(kPi * j / spring.segments.count);
         block.start(0, speed, start);
         advance_cycle(chain, block);
         int crossings = 0;
@@ -129,7 +139,8 @@ class TestDynamics : public QObject {
             crossings += now * before < 0;
             before = now;
         }
-        // a lumped chain of n segments swings at 2 n/pi sin(pi/2n) of the continuous frequency: 0.5 % low at n = 9
+        // a lumped chain of n segments swings at 2 n/pi sin(pi/2n) of the continuous frequency: 0.5 % low at
+        // n = 9
         const double n = spring.segments.count;
         const double lumped = surge_hz * 2 * n / kPi * std::sin(kPi / (2 * n));
         NEAR(crossings / 2.0 / 0.1, lumped, 7.0); // +/- half a period in 0.1 s
@@ -145,7 +156,8 @@ class TestDynamics : public QObject {
         one.least = one.most = 1;
         const auto run = [&](std::size_t refine) {
             Motion out;
-            run_speeds(chain_of(t, rigid, refine), {2500}, [&](Motion&& m) { out = std::move(m); }, {}, one);
+            run_speeds(
+                chain_of(t, rigid, refine), {2500}, [&](Motion&& m) { out = std::move(m); }, {}, one);
             return out[Channel::Lift];
         };
         const auto exact = run(32);
@@ -158,7 +170,12 @@ class TestDynamics : public QObject {
         const double coarse = error(run(1)), middle = error(run(2)), fine = error(run(4));
         const double order_a = std::log2(coarse / middle), order_b = std::log2(middle / fine);
         QVERIFY2(order_a > 3.5 && order_a < 4.6 && order_b > 3.5 && order_b < 4.6,
-                 qPrintable(QStringLiteral("%1, %2 (errors %3 %4 %5 m)").arg(order_a).arg(order_b).arg(coarse).arg(middle).arg(fine)));
+                 qPrintable(QStringLiteral("%1, %2 (errors %3 %4 %5 m)")
+                                .arg(order_a)
+                                .arg(order_b)
+                                .arg(coarse)
+                                .arg(middle)
+                                .arg(fine)));
     }
 
     void without_losses_the_cam_s_work_is_the_energy_stored() {
@@ -170,9 +187,12 @@ class TestDynamics : public QObject {
         const double before = energy_J(chain, block, chain.rise_m.front(), 0);
         double positive_work = 0;
         advance_cycle(chain, block);
-        const double work = cam_work_J(chain, block, 0), after = energy_J(chain, block, chain.rise_m.back(), 0);
+        const double work = cam_work_J(chain, block, 0),
+                     after = energy_J(chain, block, chain.rise_m.back(), 0);
         for (std::size_t i = 0; i < kGridSteps / 2; ++i)
-            positive_work += std::max(0.0, block.at(Channel::CamForce, i, 0) * chain.rise_slope[i * 4 * chain.refine]) * 2 * kPi / kGridSteps;
+            positive_work +=
+                std::max(0.0, block.at(Channel::CamForce, i, 0) * chain.rise_slope[i * 4 * chain.refine]) *
+                2 * kPi / kGridSteps;
         NEAR(after - before, work, 0.002 * positive_work);
         QVERIFY(positive_work > 1);
     }
@@ -191,7 +211,8 @@ class TestDynamics : public QObject {
         const Train t = starter_train();
         const MotionModel model(t);
         const Motion alone = std::move(model.run({6600.0}).front());
-        const std::vector<Motion> together = model.run({5100, 6600, 7200, 7400, 8000, 5600, 6100, 6900, 7700, 6300});
+        const std::vector<Motion> together =
+            model.run({5100, 6600, 7200, 7400, 8000, 5600, 6100, 6900, 7700, 6300});
         QCOMPARE(together[1].speed_rpm, 6600.0);
         QCOMPARE(together[1].cycles, alone.cycles);
         QVERIFY(together[1][Channel::Lift] == alone[Channel::Lift]);
@@ -200,7 +221,8 @@ class TestDynamics : public QObject {
     void links_and_contacts_never_pull() {
         const Train t = starter_train();
         for (const Motion& m : MotionModel(t).run({3000, 7000, 9500}))
-            for (const Channel c : {Channel::CamForce, Channel::LinkForce, Channel::TipForce, Channel::SeatForce})
+            for (const Channel c :
+                 {Channel::CamForce, Channel::LinkForce, Channel::TipForce, Channel::SeatForce})
                 for (double force : m[c])
                     QVERIFY(force >= 0);
     }
@@ -235,7 +257,8 @@ class TestDynamics : public QObject {
             const std::size_t refine = refine_for(chain, speed);
             std::vector<std::vector<double>> lifts;
             for (const std::size_t finer : {refine, 2 * refine})
-                run_speeds(chain_of(t, rigid, finer), {speed}, [&](Motion&& m) { lifts.push_back(m[Channel::Lift]); });
+                run_speeds(chain_of(t, rigid, finer), {speed},
+                           [&](Motion&& m) { lifts.push_back(m[Channel::Lift]); });
             double worst = 0;
             for (std::size_t i = 0; i < kGridPoints; ++i)
                 worst = std::max(worst, std::abs(lifts[0][i] - lifts[1][i]));
@@ -285,7 +308,8 @@ class TestDynamics : public QObject {
     void speeds_come_coarse_first() {
         const std::vector<double> order = coarse_to_fine(SpeedRange{1000, 5000, 500}.speeds_rpm());
         QCOMPARE(order.size(), std::size_t{9});
-        QVERIFY((std::vector<double>(order.begin(), order.begin() + 3) == std::vector<double>{1000, 5000, 3000}));
+        QVERIFY(
+            (std::vector<double>(order.begin(), order.begin() + 3) == std::vector<double>{1000, 5000, 3000}));
     }
 };
 

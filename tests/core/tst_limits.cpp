@@ -11,7 +11,8 @@ namespace {
 
 using Law = std::function<double(double rpm)>;
 
-std::vector<SpeedMetrics> rows(Metric metric, const Law& si, double first = 3000, double last = 9000, double step = 100) {
+std::vector<SpeedMetrics> rows(Metric metric, const Law& si, double first = 3000, double last = 9000,
+                               double step = 100) {
     std::vector<SpeedMetrics> out;
     for (double rpm = first; rpm <= last; rpm += step) {
         Metrics m;
@@ -42,7 +43,8 @@ class TestLimits : public QObject {
     }
 
     void a_crossing_must_stay_for_150_rpm() {
-        const auto r = rows(Metric::Loft, [](double rpm) { return rpm == 6000 || rpm >= 8000 ? 0.4e-3 : 0.1e-3; });
+        const auto r =
+            rows(Metric::Loft, [](double rpm) { return rpm == 6000 || rpm >= 8000 ? 0.4e-3 : 0.1e-3; });
         QVERIFY(*limit_speed(r, usual_limits(), 0).speed_rpm > 7900);
         // at the end of the range there is nothing that could take it back
         const auto last = rows(Metric::Loft, [](double rpm) { return rpm == 9000 ? 0.4e-3 : 0.1e-3; });
@@ -50,7 +52,8 @@ class TestLimits : public QObject {
     }
 
     void first_row_beyond_the_limit_is_the_crossing_itself() {
-        NEAR(*limit_speed(rows(Metric::Bounce, [](double) { return 1e-3; }), usual_limits(), 0).speed_rpm, 3000, 0);
+        NEAR(*limit_speed(rows(Metric::Bounce, [](double) { return 1e-3; }), usual_limits(), 0).speed_rpm,
+             3000, 0);
     }
 
     void duration_is_judged_from_its_low_speed_value_both_ways() {
@@ -109,7 +112,8 @@ class TestLimits : public QObject {
     }
 
     void the_edge_is_where_the_trend_is_left_for_good() {
-        const auto r = rows(Metric::Bounce, [](double rpm) { return rpm < 7500 ? 0.01e-3 : 0.01e-3 + (rpm - 7500) * 1e-6; });
+        const auto r = rows(Metric::Bounce,
+                            [](double rpm) { return rpm < 7500 ? 0.01e-3 : 0.01e-3 + (rpm - 7500) * 1e-6; });
         const EdgeResult e = find_edge(r, {});
         QVERIFY(e.edge.speed_rpm.has_value());
         NEAR(*e.edge.speed_rpm, 7550, 1); // 0.05 mm beyond the trend
@@ -118,7 +122,8 @@ class TestLimits : public QObject {
     }
 
     void a_departure_that_comes_back_is_a_band() {
-        const auto r = rows(Metric::LiftLoss, [](double rpm) { return 0.2e-3 + (rpm >= 7000 && rpm <= 7300 ? 0.1e-3 : 0); });
+        const auto r = rows(Metric::LiftLoss,
+                            [](double rpm) { return 0.2e-3 + (rpm >= 7000 && rpm <= 7300 ? 0.1e-3 : 0); });
         const EdgeResult e = find_edge(r, {});
         QVERIFY(!e.edge.speed_rpm.has_value());
         QCOMPARE(e.bands.size(), std::size_t{1});
@@ -135,13 +140,20 @@ class TestLimits : public QObject {
         QVERIFY(!find_edge(r, noise).edge.speed_rpm.has_value());
     }
 
-    void one_speed_has_no_edge() { QVERIFY(!find_edge(rows(Metric::Loft, [](double) { return 1e-3; }, 6000, 6000), {}).edge.speed_rpm); }
+    void one_speed_has_no_edge() {
+        QVERIFY(!find_edge(rows(
+                               Metric::Loft, [](double) { return 1e-3; }, 6000, 6000),
+                           {})
+                     .edge.speed_rpm);
+    }
 
     void a_noisy_trend_gives_no_false_edge() {
         std::mt19937 random(5);
         std::normal_distribution<double> noise(0, 0.004e-3);
         for (int run = 0; run < 50; ++run) {
-            const auto r = rows(Metric::LiftLoss, [&](double rpm) { return 0.5e-3 - 2e-12 * rpm * rpm + noise(random); }, 3000, 8600, 200);
+            const auto r = rows(
+                Metric::LiftLoss, [&](double rpm) { return 0.5e-3 - 2e-12 * rpm * rpm + noise(random); },
+                3000, 8600, 200);
             Metrics repeat;
             repeat[Metric::LiftLoss] = 0.004e-3;
             QVERIFY(!find_edge(r, repeat).edge.speed_rpm.has_value());

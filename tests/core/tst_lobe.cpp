@@ -10,10 +10,13 @@ using namespace bathmos::test;
 
 namespace {
 
-AnalyticLobe demo_lobe() { return std::get<AnalyticLobe>(starter_train().lobe.shape); }
+AnalyticLobe demo_lobe() {
+    return std::get<AnalyticLobe>(starter_train().lobe.shape);
+}
 
 // Readings of a rise each cam degree, nose at `nose_deg` of the gauge.
-LobeTable gauge(const std::function<double(double)>& rise_m, double noise_um, double round_mm, unsigned seed, double nose_deg = 0) {
+LobeTable gauge(const std::function<double(double)>& rise_m, double noise_um, double round_mm, unsigned seed,
+                double nose_deg = 0) {
     std::mt19937 random(seed);
     std::normal_distribution<double> noise(0, noise_um * 1e-3);
     LobeTable table;
@@ -25,7 +28,9 @@ LobeTable gauge(const std::function<double(double)>& rise_m, double noise_um, do
     return table;
 }
 
-double wrapped(double theta) { return std::remainder(theta, 2 * kPi); }
+double wrapped(double theta) {
+    return std::remainder(theta, 2 * kPi);
+}
 
 } // namespace
 
@@ -52,7 +57,9 @@ class TestLobe : public QObject {
         constexpr double h = 1e-5;
         for (double theta : {-1.9, -1.6, -1.2, -0.4, 0.0, 0.7, 1.3, 1.65, 1.95})
             for (int order = 1; order <= 3; ++order)
-                NEAR(curve.at(theta, order), (curve.at(theta + h, order - 1) - curve.at(theta - h, order - 1)) / (2 * h), 2e-4 * std::pow(6.0, order - 1));
+                NEAR(curve.at(theta, order),
+                     (curve.at(theta + h, order - 1) - curve.at(theta - h, order - 1)) / (2 * h),
+                     2e-4 * std::pow(6.0, order - 1));
     }
 
     void analytic_lobe_that_does_not_fit_in_a_turn_is_refused() {
@@ -72,7 +79,8 @@ class TestLobe : public QObject {
         QTest::newRow("cycloidal") << 0 << 2.0 << 6.283;
         QTest::newRow("3-4-5") << 1 << 1.875 << 5.774;
         QTest::newRow("4-5-6-7") << 2 << 2.188 << 7.513;
-        QTest::newRow("simple harmonic") << 3 << 1.571 << 0.0; // its acceleration jumps: only velocity is smooth
+        QTest::newRow("simple harmonic")
+            << 3 << 1.571 << 0.0; // its acceleration jumps: only velocity is smooth
     }
     void smoothed_textbook_motions_have_the_textbook_peaks() {
         QFETCH(int, kind);
@@ -89,7 +97,8 @@ class TestLobe : public QObject {
             case 1:
                 return h * (10 * std::pow(u, 3) - 15 * std::pow(u, 4) + 6 * std::pow(u, 5));
             case 2:
-                return h * (35 * std::pow(u, 4) - 84 * std::pow(u, 5) + 70 * std::pow(u, 6) - 20 * std::pow(u, 7));
+                return h * (35 * std::pow(u, 4) - 84 * std::pow(u, 5) + 70 * std::pow(u, 6) -
+                            20 * std::pow(u, 7));
             default:
                 return h * 0.5 * (1 - std::cos(kPi * u));
             }
@@ -113,7 +122,11 @@ class TestLobe : public QObject {
         NEAR(curve.at(0, 1), 0, 1e-9);
         double worst = 0;
         for (double theta = -kPi; theta < kPi; theta += 0.01)
-            worst = std::max(worst, std::abs(curve.at(theta) - truth.at(theta + radians(std::remainder(degrees(curve.smoothing()->nose_in_table_rad) - 143.3, 360)))));
+            worst = std::max(
+                worst,
+                std::abs(curve.at(theta) -
+                         truth.at(theta + radians(std::remainder(
+                                              degrees(curve.smoothing()->nose_in_table_rad) - 143.3, 360)))));
         QVERIFY2(worst < 4e-6, qPrintable(QString::number(worst * 1e6)));
     }
 
@@ -130,28 +143,37 @@ class TestLobe : public QObject {
         const LobePeaks exact = peaks_of(truth);
         int good = 0;
         for (unsigned seed = 0; seed < 10; ++seed) {
-            const LobePeaks peaks = peaks_of(smooth_lobe(gauge([&](double t) { return truth.at(t); }, 2, 0.001, seed, 180)));
-            good += std::abs(peaks.opening_acceleration.value / exact.opening_acceleration.value - 1) < 0.03 &&
-                    std::abs(peaks.deceleration.value / exact.deceleration.value - 1) < 0.03;
+            const LobePeaks peaks =
+                peaks_of(smooth_lobe(gauge([&](double t) { return truth.at(t); }, 2, 0.001, seed, 180)));
+            good +=
+                std::abs(peaks.opening_acceleration.value / exact.opening_acceleration.value - 1) < 0.03 &&
+                std::abs(peaks.deceleration.value / exact.deceleration.value - 1) < 0.03;
         }
         QVERIFY2(good >= 9, qPrintable(QString::number(good)));
     }
 
-    void sigma_of_acceleration_predicts_what_noise_does() {
+    // The band is the scatter that reading noise makes of the curve; what smoothing itself rounds off is not
+    // in it.
+    void sigma_of_acceleration_predicts_the_scatter_that_noise_makes() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
-        std::vector<double> theta = {-1.2, 0.0, 0.8}, squares(3, 0.0), sigma;
-        constexpr int runs = 24;
+        const std::vector<double> theta = {-1.2, 0.0, 0.8};
+        std::vector<double> sum(3, 0.0), squares(3, 0.0), sigma;
+        constexpr int runs = 40;
         for (unsigned seed = 0; seed < runs; ++seed) {
             LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0, seed, 180);
             table.noise_m = 2e-6;
             const LobeCurve curve = smooth_lobe(table);
             sigma = derivative_sigma(table, *curve.smoothing(), theta, 2);
-            for (std::size_t i = 0; i < 3; ++i)
-                squares[i] += std::pow(curve.at(theta[i], 2) - truth.at(theta[i], 2), 2) / runs;
+            for (std::size_t i = 0; i < 3; ++i) {
+                sum[i] += curve.at(theta[i], 2) / runs;
+                squares[i] += std::pow(curve.at(theta[i], 2), 2) / runs;
+            }
         }
-        for (std::size_t i = 0; i < 3; ++i)
-            QVERIFY2(std::sqrt(squares[i]) < 2.5 * sigma[i] && std::sqrt(squares[i]) > 0.3 * sigma[i],
-                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(std::sqrt(squares[i])).arg(sigma[i])));
+        for (std::size_t i = 0; i < 3; ++i) {
+            const double seen = std::sqrt(squares[i] - sum[i] * sum[i]);
+            QVERIFY2(seen < 1.6 * sigma[i] && seen > 0.6 * sigma[i],
+                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(seen).arg(sigma[i])));
+        }
     }
 
     void event_only_and_crank_degree_and_inch_tables_give_the_same_lobe() {
@@ -183,14 +205,22 @@ class TestLobe : public QObject {
         QTest::addColumn<int>("kind");
         QTest::addColumn<QString>("place");
         QTest::addColumn<QString>("what");
-        QTest::newRow("ten points") << 0 << "lobe.table" << "only 10 readings";
-        QTest::newRow("not rising") << 1 << "lobe.table.angle[20]" << "follows";
-        QTest::newRow("not closed") << 2 << "lobe.table.lift" << "not closed";
-        QTest::newRow("cut off") << 3 << "lobe.table.lift" << "not closed";
-        QTest::newRow("nan") << 4 << "lobe.table[5]" << "not a number";
-        QTest::newRow("wrong unit") << 5 << "lobe.table.lift" << "only 0.0";
-        QTest::newRow("lengths") << 6 << "lobe.table" << "angles but";
-        QTest::newRow("two turns") << 7 << "lobe.table.angle" << "span";
+        QTest::newRow("ten points") << 0 << "lobe.table"
+                                    << "only 10 readings";
+        QTest::newRow("not rising") << 1 << "lobe.table.angle[20]"
+                                    << "follows";
+        QTest::newRow("not closed") << 2 << "lobe.table.lift"
+                                    << "not closed";
+        QTest::newRow("cut off") << 3 << "lobe.table.lift"
+                                 << "not closed";
+        QTest::newRow("nan") << 4 << "lobe.table[5]"
+                             << "not a number";
+        QTest::newRow("wrong unit") << 5 << "lobe.table.lift"
+                                    << "only 0.0";
+        QTest::newRow("lengths") << 6 << "lobe.table"
+                                 << "angles but";
+        QTest::newRow("two turns") << 7 << "lobe.table.angle"
+                                   << "span";
     }
     void bad_tables_are_refused_in_words() {
         QFETCH(int, kind);

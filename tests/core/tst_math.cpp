@@ -24,12 +24,14 @@ class TestMath : public QObject {
     void spline_derivatives_agree_with_differences() {
         std::vector<double> c(360);
         for (std::size_t i = 0; i < c.size(); ++i)
-            c[i] = std::sin(3 * 2 * kPi * static_cast<double>(i) / 360) + 0.2 * std::cos(7 * 2 * kPi * static_cast<double>(i) / 360);
+            c[i] = std::sin(3 * 2 * kPi * static_cast<double>(i) / 360) +
+                   0.2 * std::cos(7 * 2 * kPi * static_cast<double>(i) / 360);
         const PeriodicSpline spline(c);
         constexpr double h = 1e-4;
         for (double angle : {-4.0, -0.3, 0.0, 1.234, 6.28, 9.0})
             for (int order = 1; order <= 4; ++order) {
-                const double difference = (spline.at(angle + h, order - 1) - spline.at(angle - h, order - 1)) / (2 * h);
+                const double difference =
+                    (spline.at(angle + h, order - 1) - spline.at(angle - h, order - 1)) / (2 * h);
                 NEAR(spline.at(angle, order), difference, 2e-3 * std::pow(7.0, order));
             }
     }
@@ -66,7 +68,8 @@ class TestMath : public QObject {
         NEAR((curve.slope(h) - curve.slope(0)) / h, 0, 1e-3);
         NEAR((curve.slope(5) - curve.slope(5 - h)) / h, 0, 1e-3);
         for (double at : {1.0, 2.0, 4.0})
-            NEAR((curve.slope(at + h) - curve.slope(at)) / h, (curve.slope(at) - curve.slope(at - h)) / h, 1e-3);
+            NEAR((curve.slope(at + h) - curve.slope(at)) / h, (curve.slope(at) - curve.slope(at - h)) / h,
+                 1e-3);
     }
 
     void slope_is_the_derivative_of_value() {
@@ -76,7 +79,8 @@ class TestMath : public QObject {
     }
 
     void binned_look_up_equals_the_curve() {
-        const CubicCurve curve = CubicCurve::monotone({0.026, 0.03, 0.034, 0.04, 0.046}, {1560, 1320, 1080, 740, 390});
+        const CubicCurve curve =
+            CubicCurve::monotone({0.026, 0.03, 0.034, 0.04, 0.046}, {1560, 1320, 1080, 740, 390});
         const BinnedCubic bins = BinnedCubic::of(curve);
         for (double at = 0.024; at < 0.05; at += 1.37e-5)
             NEAR(bins.value(at), curve.value(at), 0.01);
@@ -122,10 +126,11 @@ class TestMath : public QObject {
         parallel_for(seen.size(), [&](std::size_t i) { ++seen[i]; });
         for (const auto& count : seen)
             QCOMPARE(count.load(), 1);
-        QVERIFY_EXCEPTION_THROWN(parallel_for(4, [](std::size_t i) {
-                                     if (i == 2)
-                                         throw Stopped();
-                                 }),
+        QVERIFY_EXCEPTION_THROWN(parallel_for(4,
+                                              [](std::size_t i) {
+                                                  if (i == 2)
+                                                      throw Stopped();
+                                              }),
                                  Stopped);
     }
 

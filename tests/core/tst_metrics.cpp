@@ -9,7 +9,9 @@ namespace {
 
 constexpr std::size_t kPoints = 1441;
 
-double angle(std::size_t i) { return -360 + 0.5 * static_cast<double>(i); }
+double angle(std::size_t i) {
+    return -360 + 0.5 * static_cast<double>(i);
+}
 
 // A triangle of rigid lift: 10 mm at the nose, 0 at +/- 150 degrees.
 std::vector<double> rigid() {
@@ -101,10 +103,10 @@ class TestMetrics : public QObject {
         Cycle c;
         const double slope_per_deg = 10e-3 / 150; // closing flank
         for (double& lift : c.lift)
-            lift -= 0.01e-3;
+            lift -= 0.2e-3; // touches some degrees before the triangle's foot
         const Metrics m = c.measure();
-        NEAR(*m[Metric::FirstTouch], 150 - 0.01e-3 / slope_per_deg, 0.05);
-        NEAR(*m[Metric::Seating], slope_per_deg * 6 * 6000, 0.02 * slope_per_deg * 6 * 6000);
+        NEAR(*m[Metric::FirstTouch], 150 - 0.2e-3 / slope_per_deg, 1e-6);
+        NEAR(*m[Metric::Seating], slope_per_deg * 6 * 6000, 1e-6);
     }
 
     void bounce_is_counted_after_touch_up_to_the_next_opening() {
@@ -140,7 +142,8 @@ class TestMetrics : public QObject {
         for (double& lift : c.lift)
             lift += 0.2e-3;
         const Metrics m = c.measure();
-        for (const Metric absent : {Metric::FirstTouch, Metric::Seating, Metric::Bounce, Metric::BounceCount, Metric::SeatRipple})
+        for (const Metric absent :
+             {Metric::FirstTouch, Metric::Seating, Metric::Bounce, Metric::BounceCount, Metric::SeatRipple})
             QVERIFY(!m[absent].has_value());
         NEAR(*m[Metric::HeldOpen], 0.2e-3, 1e-12);
     }

@@ -32,7 +32,8 @@ void list_cases(const char* kind) {
 
 SpeedRange range_of(const std::string& text) {
     const auto a = text.find(':'), b = text.find(':', a + 1);
-    return {std::stod(text.substr(0, a)), std::stod(text.substr(a + 1, b - a - 1)), std::stod(text.substr(b + 1))};
+    return {std::stod(text.substr(0, a)), std::stod(text.substr(a + 1, b - a - 1)),
+            std::stod(text.substr(b + 1))};
 }
 
 } // namespace
@@ -48,7 +49,8 @@ class TestReference : public QObject {
         const Motion motion = simulate_one(train, wanted["rpm"]);
         if (!wanted["periodic"]) { // beyond the edge only that fact and the order of the spread count
             QVERIFY(!motion.periodic);
-            const double spread = wanted["metrics"]["cycle_spread_mm"], ours = *motion.metrics.in_unit(Metric::CycleSpread);
+            const double spread = wanted["metrics"]["cycle_spread_mm"],
+                         ours = *motion.metrics.in_unit(Metric::CycleSpread);
             QVERIFY2(ours > spread / 3 && ours < spread * 3, qPrintable(QString::number(ours)));
             return;
         }
@@ -57,16 +59,21 @@ class TestReference : public QObject {
         const double first = wanted["motion"]["crank_deg_first"], step = wanted["motion"]["crank_deg_step"];
         double squares = 0, worst = 0;
         for (std::size_t i = 0; i < lift.size(); ++i) {
-            const double error = (lift_at(motion, first + step * static_cast<double>(i)) * 1e3 - lift[i].get<double>()) * 1e3;
+            const double error =
+                (lift_at(motion, first + step * static_cast<double>(i)) * 1e3 - lift[i].get<double>()) * 1e3;
             squares += error * error;
             worst = std::max(worst, std::abs(error));
         }
         const double rms = std::sqrt(squares / static_cast<double>(lift.size()));
         qInfo("%s: %.3f um RMS, %.3f um largest", qPrintable(name), rms, worst);
-        QVERIFY2(rms <= kRms_um && worst <= kMax_um, qPrintable(QStringLiteral("%1 um RMS, %2 um largest").arg(rms).arg(worst)));
-        for (const auto& [metric, key, tolerance] : {std::tuple{Metric::LiftLoss, "lift_loss_mm", 1e-3}, {Metric::OpeningShift, "opening_shift_deg", 0.01},
-                                                     {Metric::ClosingShift, "closing_shift_deg", 0.01}, {Metric::Seating, "seating_m_per_s", 0.005},
-                                                     {Metric::Surge, "surge_mm", 5e-3}, {Metric::ContactLoss, "contact_loss_deg", 0.1}}) {
+        QVERIFY2(rms <= kRms_um && worst <= kMax_um,
+                 qPrintable(QStringLiteral("%1 um RMS, %2 um largest").arg(rms).arg(worst)));
+        for (const auto& [metric, key, tolerance] : {std::tuple{Metric::LiftLoss, "lift_loss_mm", 1e-3},
+                                                     {Metric::OpeningShift, "opening_shift_deg", 0.01},
+                                                     {Metric::ClosingShift, "closing_shift_deg", 0.01},
+                                                     {Metric::Seating, "seating_m_per_s", 0.005},
+                                                     {Metric::Surge, "surge_mm", 5e-3},
+                                                     {Metric::ContactLoss, "contact_loss_deg", 0.1}}) {
             const Json& expected = wanted["metrics"][key];
             QCOMPARE(motion.metrics[metric].has_value(), !expected.is_null());
             if (!expected.is_null())
@@ -82,21 +89,28 @@ class TestReference : public QObject {
         const Sweep result = sweep(train, range_of(wanted["rpm"]));
         const double limit = summary["limit_rpm"];
         NEAR(*result.summary.limit.speed_rpm, limit, kLimitShare * limit);
-        QCOMPARE(QString::fromUtf8(result.summary.limit.first->key.data()), QString::fromStdString(summary["limit_metric"]));
+        QCOMPARE(QString::fromUtf8(result.summary.limit.first->key.data()),
+                 QString::fromStdString(summary["limit_metric"]));
         for (const Crossing& crossing : result.summary.limit.crossings) {
             const Json& expected = summary["crossings_rpm"][std::string(crossing.limit.key)];
             QVERIFY2(crossing.speed_rpm.has_value() == !expected.is_null(), crossing.limit.key.data());
             if (!expected.is_null())
                 NEAR(*crossing.speed_rpm, expected.get<double>(), kLimitShare * expected.get<double>());
         }
-        NEAR(result.summary.separation->speed_rpm, summary["separation_rpm"].get<double>(), kLimitShare * limit);
-        NEAR(std::abs(result.summary.separation->crank_deg), std::abs(summary["separation_deg"].get<double>()), 0.2);
-        NEAR(result.summary.low_speed_duration_change_deg, summary["low_speed_duration_change_deg"].get<double>(), 0.01);
+        NEAR(result.summary.separation->speed_rpm, summary["separation_rpm"].get<double>(),
+             kLimitShare * limit);
+        NEAR(std::abs(result.summary.separation->crank_deg),
+             std::abs(summary["separation_deg"].get<double>()), 0.2);
+        NEAR(result.summary.low_speed_duration_change_deg,
+             summary["low_speed_duration_change_deg"].get<double>(), 0.01);
     }
 
     void a_lobe_given_as_a_table_has_the_limit_of_its_formula() {
-        const Sweep formula = sweep(io::read_train(source_file("tests/trains/corrie-500-intake.train.json")), {7500, 8700, 100});
-        const Sweep table = sweep(io::read_train(source_file("tests/trains/corrie-500-intake-table.train.json")), {7500, 8700, 100});
+        const Sweep formula = sweep(io::read_train(source_file("tests/trains/corrie-500-intake.train.json")),
+                                    {7500, 8700, 100});
+        const Sweep table =
+            sweep(io::read_train(source_file("tests/trains/corrie-500-intake-table.train.json")),
+                  {7500, 8700, 100});
         NEAR(*table.summary.limit.speed_rpm, *formula.summary.limit.speed_rpm, kLimitShare * 8000);
     }
 };

@@ -31,11 +31,13 @@ struct Stand {
             for (int cycle = 0; cycle < cycles; ++cycle)
                 for (int half = 0; half < (crank_index ? 2 : 1); ++half) {
                     const int from = crank_index ? 360 * half : 0, to = crank_index ? from + 360 : 720;
-                    trace.turns.push_back({m.speed_rpm, trace.lift_mm.size(), static_cast<std::size_t>(to - from), cycle + half > 0});
+                    trace.turns.push_back({m.speed_rpm, trace.lift_mm.size(),
+                                           static_cast<std::size_t>(to - from), cycle + half > 0});
                     for (int deg = from; deg < to; ++deg) {
                         const double lift = (lift_at(m, std::remainder(deg - phase_deg, 720)) + seat_m) * 1e3;
                         trace.crank_deg.push_back(static_cast<float>(deg - from));
-                        trace.lift_mm.push_back(static_cast<float>(scale * lift + zero_mm + zero_drift_mm * step + noise(random)));
+                        trace.lift_mm.push_back(static_cast<float>(scale * lift + zero_mm +
+                                                                   zero_drift_mm * step + noise(random)));
                     }
                 }
             ++step;
@@ -44,7 +46,9 @@ struct Stand {
     }
 };
 
-std::size_t dropped(const RigRun& run, BadCycle reason) { return run.dropped[static_cast<std::size_t>(reason)]; }
+std::size_t dropped(const RigRun& run, BadCycle reason) {
+    return run.dropped[static_cast<std::size_t>(reason)];
+}
 
 } // namespace
 
@@ -69,7 +73,8 @@ class TestRig : public QObject {
         const std::vector<Motion> truth = MotionModel(starter_train()).run(stand.speeds);
         for (std::size_t i = 0; i < run.steps.size(); ++i) {
             NEAR(*run.steps[i].metrics[Metric::LiftLoss], *truth[i].metrics[Metric::LiftLoss], 6e-6);
-            NEAR(*run.steps[i].metrics[Metric::DurationChange], *truth[i].metrics[Metric::DurationChange], 0.15);
+            NEAR(*run.steps[i].metrics[Metric::DurationChange], *truth[i].metrics[Metric::DurationChange],
+                 0.15);
             NEAR(*run.steps[i].metrics[Metric::Loft], *truth[i].metrics[Metric::Loft], 10e-6);
             QVERIFY(*run.steps[i].metrics[Metric::CycleSpread] < 15e-6);
             QVERIFY(!run.steps[i].metrics[Metric::ContactLoss].has_value()); // a sensor cannot see it
@@ -92,7 +97,9 @@ class TestRig : public QObject {
         Stand stand;
         stand.cycles = 8;
         RigTrace trace = stand.record();
-        const auto sample = [&](std::size_t turn, std::size_t deg) -> float& { return trace.lift_mm[trace.turns[turn].first + deg]; };
+        const auto sample = [&](std::size_t turn, std::size_t deg) -> float& {
+            return trace.lift_mm[trace.turns[turn].first + deg];
+        };
         for (std::size_t deg = 300; deg < 304; ++deg)
             sample(1, deg) = NAN; // dropout of four
         sample(2, 500) += 1.5f;   // spike
@@ -114,10 +121,13 @@ class TestRig : public QObject {
     void motion_that_differs_from_cycle_to_cycle_is_not_a_fault() {
         Stand stand;
         RigTrace trace = stand.record();
-        for (std::size_t turn = 24; turn < 30; ++turn) // bounces of different height at the last speed, 40 degrees wide
+        for (std::size_t turn = 24; turn < 30;
+             ++turn) // bounces of different height at the last speed, 40 degrees wide
             for (std::size_t deg = 0; deg < 40; ++deg)
-                trace.lift_mm[trace.turns[turn].first + (static_cast<std::size_t>(stand.phase_deg) + 190 + deg) % 720] +=
-                    static_cast<float>(0.06 * static_cast<double>(turn - 24) * std::sin(kPi * static_cast<double>(deg) / 40));
+                trace.lift_mm[trace.turns[turn].first +
+                              (static_cast<std::size_t>(stand.phase_deg) + 190 + deg) % 720] +=
+                    static_cast<float>(0.06 * static_cast<double>(turn - 24) *
+                                       std::sin(kPi * static_cast<double>(deg) / 40));
         const RigRun run = reduce(trace, starter_train());
         QCOMPARE(run.steps.back().used, std::size_t{6});
         QVERIFY(*run.steps.back().metrics[Metric::CycleSpread] > 0.08e-3);
@@ -189,7 +199,8 @@ class TestRig : public QObject {
         std::normal_distribution<double> noise(0, 0.4);
         for (std::size_t turn = 24; turn < 30; ++turn) // hammering all the way round at the last speed
             for (std::size_t i = 0; i < 720; ++i)
-                trace.lift_mm[trace.turns[turn].first + i] += 1.0f + static_cast<float>(0.4 * std::sin(static_cast<double>(i) / 5));
+                trace.lift_mm[trace.turns[turn].first + i] +=
+                    1.0f + static_cast<float>(0.4 * std::sin(static_cast<double>(i) / 5));
         const RigRun run = reduce(trace, starter_train());
         QVERIFY(run.steps.back().zero_carried);
         NEAR(run.steps.back().zero_mm, run.steps[3].zero_mm, 1e-12);

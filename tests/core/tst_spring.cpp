@@ -6,8 +6,12 @@
 using namespace bathmos;
 
 namespace {
-Spring straight() { return starter_spring(); }
-CoilGeometry& coil(Spring& s) { return std::get<CoilGeometry>(s.kind); }
+Spring straight() {
+    return starter_spring();
+}
+CoilGeometry& coil(Spring& s) {
+    return std::get<CoilGeometry>(s.kind);
+}
 } // namespace
 
 class TestSpring : public QObject {
@@ -24,7 +28,9 @@ class TestSpring : public QObject {
         NEAR(s.active_mass_kg(), mass, 1e-9);
         NEAR(s.surge_hz(rate), 0.5 * std::sqrt(rate / mass), 1e-6);
         // the same frequency from wire and diameter alone: d / (2 pi n D^2) sqrt(G / (2 rho)) [Wahl]
-        NEAR(s.surge_hz(rate), d / (2 * kPi * c.active_coils * D * D) * std::sqrt(c.shear_modulus_Pa / (2 * c.density_kg_m3)), 0.5);
+        NEAR(s.surge_hz(rate),
+             d / (2 * kPi * c.active_coils * D * D) * std::sqrt(c.shear_modulus_Pa / (2 * c.density_kg_m3)),
+             0.5);
         NEAR(s.solid_height_m(), d * (c.active_coils + c.dead_coils), 1e-12);
         NEAR(s.load_N(c.free_length_m), 0, 1e-9);
         NEAR(s.load_N(0.04), rate * (c.free_length_m - 0.04), 1e-9);
@@ -50,8 +56,10 @@ class TestSpring : public QObject {
         for (double k : segments.stiffness_N_per_m)
             compliance += 1 / k;
         NEAR(1 / compliance, s.rate_N_per_m(0.04), 1e-6 * s.rate_N_per_m(0.04));
-        NEAR(std::accumulate(segments.mass_kg.begin(), segments.mass_kg.end(), 0.0), s.active_mass_kg(), 1e-12);
-        QVERIFY(segments.stiffness_N_per_m.back() > segments.stiffness_N_per_m.front()); // narrow at the retainer
+        NEAR(std::accumulate(segments.mass_kg.begin(), segments.mass_kg.end(), 0.0), s.active_mass_kg(),
+             1e-12);
+        QVERIFY(segments.stiffness_N_per_m.back() >
+                segments.stiffness_N_per_m.front()); // narrow at the retainer
         NEAR(segments.free_m * segments.count + segments.base_m, coil(spring).free_length_m, 1e-12);
         NEAR(segments.solid_m * segments.count + segments.base_m, s.solid_height_m(), 1e-12);
         NEAR(segments.top_share_kg, 0.5 * segments.mass_kg.back() + coil_mass_kg(coil(spring), 26e-3), 1e-12);

@@ -9,7 +9,9 @@ using namespace bathmos::test;
 
 namespace {
 
-TrainFigures figures(const Train& train) { return figures_of(train, RigidMotion(train, curve_of(train.lobe))); }
+TrainFigures figures(const Train& train) {
+    return figures_of(train, RigidMotion(train, curve_of(train.lobe)));
+}
 
 bool has_problem(const Train& train, const std::string& place) {
     for (const InputProblem& problem : check_train(train))
@@ -41,14 +43,18 @@ class TestTrain : public QObject {
     void equivalent_mass_is_the_sum_of_its_parts_seen_at_the_valve() {
         const Train t = starter_train();
         const SpringStatics s(t.springs[0]);
-        const double expected = t.valve.mass_kg + t.retainer_mass_kg + t.locks_mass_kg + s.active_mass_kg() / 3 + s.dead_mass_kg() / 2 +
-                                t.rocker->inertia_kg_m2 / std::pow(t.rocker->output_arm_m, 2) + (t.lifter->mass_kg + t.pushrod->mass_kg) / (1.5 * 1.5);
+        const double expected = t.valve.mass_kg + t.retainer_mass_kg + t.locks_mass_kg +
+                                s.active_mass_kg() / 3 + s.dead_mass_kg() / 2 +
+                                t.rocker->inertia_kg_m2 / std::pow(t.rocker->output_arm_m, 2) +
+                                (t.lifter->mass_kg + t.pushrod->mass_kg) / (1.5 * 1.5);
         NEAR(figures(t).equivalent_mass_total_kg, expected, 1e-9);
     }
 
     void link_is_tube_and_ends_in_series() {
         Pushrod rod = *starter_train().pushrod;
-        const double area = kPi / 4 * (std::pow(rod.outer_diameter_m, 2) - std::pow(rod.outer_diameter_m - 2 * rod.wall_m, 2));
+        const double area =
+            kPi / 4 *
+            (std::pow(rod.outer_diameter_m, 2) - std::pow(rod.outer_diameter_m - 2 * rod.wall_m, 2));
         const double tube = rod.youngs_modulus_Pa * area / rod.length_m;
         NEAR(link_stiffness_N_per_m(rod), 1 / (1 / tube + 1 / rod.end_stiffness_N_per_m), 1);
         rod.stiffness_N_per_m = 12e6;
@@ -60,7 +66,8 @@ class TestTrain : public QObject {
         const RigidMotion rigid(t, curve_of(t.lobe));
         const TrainFigures f = figures_of(t, rigid);
         QVERIFY(f.separation.has_value());
-        const double w = cam_speed_rad_s(f.separation->speed_rpm), theta = radians(f.separation->crank_deg / 2);
+        const double w = cam_speed_rad_s(f.separation->speed_rpm),
+                     theta = radians(f.separation->crank_deg / 2);
         const double spring = SpringStatics(t.springs[0]).load_N(t.installed_height_m - rigid.lift_m(theta));
         NEAR(spring + f.equivalent_mass_total_kg * rigid.curvature(theta) * w * w, 0, 1e-3 * spring);
         Train boosted = t;
@@ -69,7 +76,9 @@ class TestTrain : public QObject {
         Train heavy = t;
         heavy.valve.mass_kg *= 2;
         NEAR(figures(heavy).separation->speed_rpm,
-             f.separation->speed_rpm * std::sqrt(f.equivalent_mass_total_kg / (f.equivalent_mass_total_kg + t.valve.mass_kg)), 0.5);
+             f.separation->speed_rpm *
+                 std::sqrt(f.equivalent_mass_total_kg / (f.equivalent_mass_total_kg + t.valve.mass_kg)),
+             0.5);
     }
 
     void loads_and_margin_follow_from_height_and_lift() {
@@ -94,7 +103,8 @@ class TestTrain : public QObject {
         QFETCH(double, margin_mm);
         QFETCH(int, severity);
         Train t = starter_train();
-        t.installed_height_m = figures(t).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + margin_mm * 1e-3;
+        t.installed_height_m =
+            figures(t).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + margin_mm * 1e-3;
         for (const Severity s : {Severity::Stop, Severity::Warn, Severity::Note})
             QCOMPARE(has_finding(t, "installed_height_mm", s), severity == static_cast<int>(s));
     }
@@ -126,10 +136,15 @@ class TestTrain : public QObject {
             {"installed_height_mm", [](Train& t) { t.installed_height_m = 20e-3; }},
             {"pushrod.wall_mm", [](Train& t) { t.pushrod->wall_m = 6e-3; }},
             {"springs", [](Train& t) { t.springs.clear(); }},
-            {"springs[0].mean_diameter_mm", [](Train& t) { std::get<CoilGeometry>(t.springs[0].kind).mean_diameter_m = {3e-3}; }},
-            {"springs[0].free_length_mm", [](Train& t) { std::get<CoilGeometry>(t.springs[0].kind).free_length_m = 10e-3; }},
+            {"springs[0].mean_diameter_mm",
+             [](Train& t) { std::get<CoilGeometry>(t.springs[0].kind).mean_diameter_m = {3e-3}; }},
+            {"springs[0].free_length_mm",
+             [](Train& t) { std::get<CoilGeometry>(t.springs[0].kind).free_length_m = 10e-3; }},
             {"lifter", [](Train& t) { t.lifter.reset(); }},
-            {"rocker.ratio_table[2]", [](Train& t) { t.rocker->ratio = RatioTable{{0, 1e-3, 1e-3, 2e-3}, {0, 1e-3, 2e-3, 3e-3}}; }},
+            {"rocker.ratio_table[2]",
+             [](Train& t) {
+                 t.rocker->ratio = RatioTable{{0, 1e-3, 1e-3, 2e-3}, {0, 1e-3, 2e-3, 3e-3}};
+             }},
         };
         for (const auto& [place, spoil] : cases) {
             Train t = starter_train();

@@ -1,8 +1,8 @@
+#include "core/lobe/lobe_fit.h"
 #include "io/lobe/lobe_file.h"
 #include "io/result/result_text.h"
 #include "io/text/delimited.h"
 #include "io/train/train_file.h"
-#include "core/lobe/lobe_fit.h"
 #include "support.h"
 
 #include <QFile>
@@ -23,9 +23,11 @@ class TestText : public QObject {
         return path.toStdString();
     }
 
-    std::vector<std::vector<double>> read(const std::filesystem::path& path, const std::vector<std::size_t>& columns) {
+    std::vector<std::vector<double>> read(const std::filesystem::path& path,
+                                          const std::vector<std::size_t>& columns) {
         std::vector<std::vector<double>> rows;
-        io::stream_columns(path, io::sniff_table(path), columns, [&](const auto& row, std::size_t) { rows.push_back(row); });
+        io::stream_columns(path, io::sniff_table(path), columns,
+                           [&](const auto& row, std::size_t) { rows.push_back(row); });
         return rows;
     }
 
@@ -34,16 +36,23 @@ class TestText : public QObject {
         QTest::addColumn<QByteArray>("content");
         QTest::addColumn<QString>("second");
         QTest::newRow("comma") << QByteArray("rpm,lift_mm\n3000,1.25\n3000,2.5\n") << "lift_mm";
-        QTest::newRow("semicolon, decimal comma") << QByteArray("rpm;lift_mm\n3000;1,25\n3000;2,5\n") << "lift_mm";
-        QTest::newRow("semicolon, decimal point") << QByteArray("rpm;lift_mm\n3000;1.25\n3000;2.5\n") << "lift_mm";
+        QTest::newRow("semicolon, decimal comma")
+            << QByteArray("rpm;lift_mm\n3000;1,25\n3000;2,5\n") << "lift_mm";
+        QTest::newRow("semicolon, decimal point")
+            << QByteArray("rpm;lift_mm\n3000;1.25\n3000;2.5\n") << "lift_mm";
         QTest::newRow("tab") << QByteArray("rpm\tlift_mm\n3000\t1.25\n3000\t2.5\n") << "lift_mm";
-        QTest::newRow("tab, decimal comma") << QByteArray("rpm\tlift_mm\n3000\t1,25\n3000\t2,5\n") << "lift_mm";
+        QTest::newRow("tab, decimal comma")
+            << QByteArray("rpm\tlift_mm\n3000\t1,25\n3000\t2,5\n") << "lift_mm";
         QTest::newRow("blanks") << QByteArray("rpm  lift_mm\n 3000   1.25\n 3000   2.5\n") << "lift_mm";
-        QTest::newRow("byte-order mark, CRLF") << QByteArray("\xEF\xBB\xBFrpm,lift_mm\r\n3000,1.25\r\n3000,2.5\r\n") << "lift_mm";
-        QTest::newRow("header lines") << QByteArray("Rig 7, test bed\nrun by H\n# format: x\nrpm,lift_mm\n3000,1.25\n3000,2.5\n") << "lift_mm";
+        QTest::newRow("byte-order mark, CRLF")
+            << QByteArray("\xEF\xBB\xBFrpm,lift_mm\r\n3000,1.25\r\n3000,2.5\r\n") << "lift_mm";
+        QTest::newRow("header lines")
+            << QByteArray("Rig 7, test bed\nrun by H\n# format: x\nrpm,lift_mm\n3000,1.25\n3000,2.5\n")
+            << "lift_mm";
         QTest::newRow("no names") << QByteArray("3000,1.25\n3000,2.5\n") << "column 2";
         QTest::newRow("no last line break") << QByteArray("rpm,lift_mm\n3000,1.25\n3000,2.5") << "lift_mm";
-        QTest::newRow("quoted names") << QByteArray("\"rpm\",\"lift_mm\"\n3000,1.25\n3000,2.5\n") << "lift_mm";
+        QTest::newRow("quoted names")
+            << QByteArray("\"rpm\",\"lift_mm\"\n3000,1.25\n3000,2.5\n") << "lift_mm";
     }
     void tables_are_recognised_as_labs_send_them() {
         QFETCH(QByteArray, content);
@@ -66,7 +75,8 @@ class TestText : public QObject {
     }
 
     void comments_give_their_values() {
-        const io::TableShape shape = io::sniff_table(file("# valve: intake 3\n# samples_per_turn: 360\nrpm,x\n1,2\n"));
+        const io::TableShape shape =
+            io::sniff_table(file("# valve: intake 3\n# samples_per_turn: 360\nrpm,x\n1,2\n"));
         QCOMPARE(QString::fromStdString(shape.comment("valve").value_or("")), QStringLiteral("intake 3"));
         QVERIFY(!shape.comment("nothing").has_value());
         QVERIFY(shape.find("RPM") == std::size_t{0});
@@ -85,8 +95,10 @@ class TestText : public QObject {
 
     void files_that_are_no_tables_are_refused() {
         CONTAINS(problem_of([&] { io::sniff_table(file("")); }).what, "empty");
-        CONTAINS(problem_of([&] { io::sniff_table(file(QByteArray("\x89PNG\0\0\1\2", 8))); }).what, "not a text file");
-        CONTAINS(problem_of([&] { io::sniff_table(file("just some words\nand more\n")); }).what, "no row of two or more numbers");
+        CONTAINS(problem_of([&] { io::sniff_table(file(QByteArray("\x89PNG\0\0\1\2", 8))); }).what,
+                 "not a text file");
+        CONTAINS(problem_of([&] { io::sniff_table(file("just some words\nand more\n")); }).what,
+                 "no row of two or more numbers");
         CONTAINS(problem_of([&] { io::sniff_table("/nowhere/at/all.csv"); }).what, "cannot be read");
         CONTAINS(problem_of([&] { io::sniff_table(folder_.path().toStdString()); }).what, "cannot be read");
     }
@@ -99,22 +111,33 @@ class TestText : public QObject {
         const io::TableShape shape = io::sniff_table(path);
         double sum = 0, last = 0;
         std::size_t rows = 0;
-        io::stream_columns(path, shape, {0}, [&](const auto& row, std::size_t) { sum += row[0]; ++rows; }, [&](double share) {
-            QVERIFY(share >= last);
-            last = share;
-        });
+        io::stream_columns(
+            path, shape, {0},
+            [&](const auto& row, std::size_t) {
+                sum += row[0];
+                ++rows;
+            },
+            [&](double share) {
+                QVERIFY(share >= last);
+                last = share;
+            });
         QCOMPARE(rows, std::size_t{200000});
         NEAR(sum, 199999.0 * 200000 / 2, 0);
         NEAR(last, 1, 1e-9);
         std::stop_source source;
-        QVERIFY_EXCEPTION_THROWN(io::stream_columns(path, shape, {0}, [&](const auto&, std::size_t) { source.request_stop(); }, {}, source.get_token()), Stopped);
+        QVERIFY_EXCEPTION_THROWN(io::stream_columns(
+                                     path, shape, {0},
+                                     [&](const auto&, std::size_t) { source.request_stop(); }, {},
+                                     source.get_token()),
+                                 Stopped);
     }
 
     void lobe_tables_map_units_by_name() {
         const LobeCurve truth = curve_of(starter_train().lobe);
         QByteArray content("lift_in;crank_deg\n");
         for (int deg = -250; deg <= 250; ++deg)
-            content += QByteArray::number(truth.at(radians(deg / 2.0)) / kInch_m, 'f', 6) + ';' + QByteArray::number(deg) + '\n';
+            content += QByteArray::number(truth.at(radians(deg / 2.0)) / kInch_m, 'f', 6) + ';' +
+                       QByteArray::number(deg) + '\n';
         const Lobe lobe = io::read_lobe_csv(file(content));
         const auto& table = std::get<LobeTable>(lobe.shape);
         QVERIFY(table.angle_unit == AngleUnit::CrankDegree && table.lift_unit == LiftUnit::Inch);
@@ -124,7 +147,8 @@ class TestText : public QObject {
     void motion_text_has_both_ends_and_the_asked_step() {
         const Train t = starter_train();
         const RigidMotion rigid(t, curve_of(t.lobe));
-        const QStringList lines = QString::fromStdString(io::motion_csv(simulate_one(t, 5000), rigid, 0.25)).split('\n', Qt::SkipEmptyParts);
+        const QStringList lines = QString::fromStdString(io::motion_csv(simulate_one(t, 5000), rigid, 0.25))
+                                      .split('\n', Qt::SkipEmptyParts);
         QCOMPARE(lines.size(), 1 + 2881);
         QCOMPARE(lines[0], QStringLiteral("crank_deg,lift_mm,kinematic_mm,cam_N,tip_N,seat_N,spring_N"));
         QVERIFY(lines[1].startsWith(QLatin1String("-360,")));
@@ -139,8 +163,10 @@ class TestText : public QObject {
         motion->metrics[Metric::Loft] = 0.1234e-3;
         s.motions.push_back(motion);
         const QStringList lines = QString::fromStdString(io::sweep_csv(s)).split('\n');
-        QCOMPARE(lines[0], QStringLiteral("rpm,loft_mm,lift_loss_mm,contact_loss_deg,opening_shift_deg,closing_shift_deg,duration_change_deg,seating_m_per_s,"
-                                          "bounce_mm,bounce_count,held_open_mm,seat_ripple_N,surge_mm,cycle_spread_mm,cycles,periodic"));
+        QCOMPARE(lines[0], QStringLiteral("rpm,loft_mm,lift_loss_mm,contact_loss_deg,opening_shift_deg,"
+                                          "closing_shift_deg,duration_change_deg,seating_m_per_s,"
+                                          "bounce_mm,bounce_count,held_open_mm,seat_ripple_N,surge_mm,cycle_"
+                                          "spread_mm,cycles,periodic"));
         QCOMPARE(lines[1], QStringLiteral("6000,0.1234,,,,,,,,,,,,,0,0"));
     }
 };

@@ -18,12 +18,15 @@ namespace {
 QStringList train_files() {
     QStringList out;
     for (const char* folder : {"tests/trains", "demo"})
-        for (const QString& name : QDir(source_path(QLatin1String(folder))).entryList({QStringLiteral("*.train.json")}))
+        for (const QString& name :
+             QDir(source_path(QLatin1String(folder))).entryList({QStringLiteral("*.train.json")}))
             out.push_back(source_path(QLatin1String(folder)) + QLatin1Char('/') + name);
     return out;
 }
 
-std::string demo_text() { return io::read_file(source_file("tests/trains/ashgill-a22-intake.train.json")); }
+std::string demo_text() {
+    return io::read_file(source_file("tests/trains/ashgill-a22-intake.train.json"));
+}
 
 std::string replaced(std::string text, const std::string& from, const std::string& to) {
     const auto at = text.find(from);
@@ -65,21 +68,27 @@ class TestTrainFile : public QObject {
         QTest::addColumn<QString>("to");
         QTest::addColumn<QString>("place");
         QTest::addColumn<QString>("says");
-        const auto row = [](const char* name, const char* from, const char* to, const char* place, const char* says) {
-            QTest::newRow(name) << from << to << place << says;
-        };
-        row("unknown key", "\"lash_mm\"", "\"lash_mmm\": 1, \"lash_mm\"", "lash_mmm", "did you mean \"lash_mm\"?");
+        const auto row = [](const char* name, const char* from, const char* to, const char* place,
+                            const char* says) { QTest::newRow(name) << from << to << place << says; };
+        row("unknown key", "\"lash_mm\"", "\"lash_mmm\": 1, \"lash_mm\"", "lash_mmm",
+            "did you mean \"lash_mm\"?");
         row("missing key", "\"installed_height_mm\": 42.0,", "", "installed_height_mm", "is missing");
-        row("text for number", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": \"42\"", "installed_height_mm", "must be a number");
-        row("negative mass", "\"valve\": {\n  \"mass_g\": 88", "\"valve\": {\n  \"mass_g\": -88", "valve.mass_g", "must be above 0");
-        row("zero stiffness", "\"stiffness_N_per_mm\": 15000", "\"stiffness_N_per_mm\": 0", "rocker.stiffness_N_per_mm", "must be above 0");
+        row("text for number", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": \"42\"",
+            "installed_height_mm", "must be a number");
+        row("negative mass", "\"valve\": {\n  \"mass_g\": 88", "\"valve\": {\n  \"mass_g\": -88",
+            "valve.mass_g", "must be above 0");
+        row("zero stiffness", "\"stiffness_N_per_mm\": 15000", "\"stiffness_N_per_mm\": 0",
+            "rocker.stiffness_N_per_mm", "must be above 0");
         row("layout", "\"pushrod\",\n \"lobe\"", "\"overhead\",\n \"lobe\"", "layout", "must be one of");
         row("wrong version", "\"version\": 1", "\"version\": 9", "version", "use a newer one");
         row("wrong format", "bathmos-train", "bathmos-pull", "format", "a train file says");
-        row("height below solid", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 20.0", "installed_height_mm", "solid height");
+        row("height below solid", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 20.0",
+            "installed_height_mm", "solid height");
         row("lash over lift", "\"lift_mm\": 8.4", "\"lift_mm\": 4.0", "lash_mm", "whole lift");
-        row("height in metres", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 0.042", "installed_height_mm", "solid height");
-        row("spring key", "\"active_coils\": 3.9", "\"aktive_coils\": 3.9", "springs[0].active_coils", "is missing");
+        row("height in metres", "\"installed_height_mm\": 42.0", "\"installed_height_mm\": 0.042",
+            "installed_height_mm", "solid height");
+        row("spring key", "\"active_coils\": 3.9", "\"aktive_coils\": 3.9", "springs[0].active_coils",
+            "is missing");
         row("no spring", "\"springs\": [", "\"springs\": [], \"old\": [", "springs", "at least one spring");
         row("both shapes", "\"analytic\": {", "\"table\": {}, \"analytic\": {", "lobe.table", "exactly one");
     }
@@ -106,8 +115,16 @@ class TestTrainFile : public QObject {
         CONTAINS(cut.place, "line");
         CONTAINS(cut.mend, "cut short");
         QVERIFY(!problem_of([] { io::parse_train("[1, 2]", "x"); }).what.empty());
-        QVERIFY(!problem_of([] { io::parse_train(std::string("\x7f" "ELF\x02\x01\x00\x00", 8), "x"); }).place.empty());
-        CONTAINS(problem_of([] { io::parse_train(replaced(demo_text(), "\"lash_mm\": 0.3", "\"lash_mm\": NaN"), "x"); }).place, "line");
+        QVERIFY(!problem_of([] {
+                     io::parse_train(std::string("\x7f"
+                                                 "ELF\x02\x01\x00\x00",
+                                                 8),
+                                     "x");
+                 }).place.empty());
+        CONTAINS(problem_of([] {
+                     io::parse_train(replaced(demo_text(), "\"lash_mm\": 0.3", "\"lash_mm\": NaN"), "x");
+                 }).place,
+                 "line");
     }
 
     void a_byte_order_mark_does_no_harm() { io::parse_train("\xEF\xBB\xBF" + demo_text(), "x"); }
@@ -140,25 +157,32 @@ class TestTrainFile : public QObject {
         io::write_file(path, "new");
         QCOMPARE(QString::fromStdString(io::read_file(path)), QStringLiteral("new"));
         QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1); // no leftovers
-        CONTAINS(problem_of([&] { io::write_file(folder.filePath(QStringLiteral("none/b.json")).toStdString(), "x"); }).what, "cannot be written");
-        CONTAINS(problem_of([&] { io::read_file(folder.filePath(QStringLiteral("none")).toStdString()); }).what, "cannot be read");
+        CONTAINS(problem_of([&] {
+                     io::write_file(folder.filePath(QStringLiteral("none/b.json")).toStdString(), "x");
+                 }).what,
+                 "cannot be written");
+        CONTAINS(
+            problem_of([&] { io::read_file(folder.filePath(QStringLiteral("none")).toStdString()); }).what,
+            "cannot be read");
         CONTAINS(problem_of([&] { io::read_file(folder.path().toStdString()); }).what, "cannot be read");
     }
 
     void a_full_disk_leaves_the_old_file() {
         // /dev/full refuses every byte, as a full disk does; a folder without room cannot be had in a test
-        CONTAINS(problem_of([] { io::write_file("/dev/full", std::string(100000, 'x')); }).what, "cannot be written");
+        CONTAINS(problem_of([] { io::write_file("/dev/full", std::string(100000, 'x')); }).what,
+                 "cannot be written");
     }
 
     void links_are_followed_and_permissions_kept() {
         QTemporaryDir folder;
-        const std::string real = folder.filePath(QStringLiteral("real.json")).toStdString(), link = folder.filePath(QStringLiteral("link.json")).toStdString();
+        const std::string real = folder.filePath(QStringLiteral("real.json")).toStdString(),
+                          link = folder.filePath(QStringLiteral("link.json")).toStdString();
         io::write_file(real, "1");
         chmod(real.c_str(), 0600);
         QCOMPARE(symlink(real.c_str(), link.c_str()), 0);
         io::write_file(link, "2");
         QCOMPARE(QString::fromStdString(io::read_file(real)), QStringLiteral("2"));
-        struct stat info{};
+        struct stat info {};
         QCOMPARE(lstat(link.c_str(), &info), 0);
         QVERIFY(S_ISLNK(info.st_mode));
         stat(real.c_str(), &info);

@@ -53,6 +53,13 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     strip_->setFocus(); // the speed cursor answers to the arrows from the start
 }
 
+// Views go before what they show: as members, document and results would else be gone first.
+MainWindow::~MainWindow() {
+    document_.undo_stack().disconnect();
+    document_.disconnect();
+    delete takeCentralWidget();
+}
+
 void MainWindow::make_layout() {
     auto* page = new QWidget;
     auto* across = new QHBoxLayout(page);

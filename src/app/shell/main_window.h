@@ -30,6 +30,7 @@ class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
     explicit MainWindow(const WindowOptions& options = {}, QWidget* parent = nullptr);
+    ~MainWindow() override;
 
     Document& document() { return document_; }
     SweepRunner& sweep() { return sweep_; }

@@ -203,15 +203,16 @@ Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t refine)
 }
 
 std::size_t refine_for(const Chain& chain, double speed_rpm) {
-    const double step_s = 120 / speed_rpm / static_cast<double>(kStepsPerCycle), fastest = fastest_rad_s(chain);
+    const double step_s = 120 / speed_rpm / static_cast<double>(kStepsPerCycle),
+                 fastest = fastest_rad_s(chain);
     std::size_t refine = 1;
     while (static_cast<double>(refine) < fastest * step_s / kCloseStep && refine <= kMostRefine)
         refine *= 2;
     if (refine > kMostRefine)
-        throw InputError({"", "contacts and stiffnesses",
-                          fmt::format("the stiffest part swings at {:.0f} Hz, too fast to follow",
-                                      fastest / (2 * kPi)),
-                          "lower the largest stiffness, or check for a mass that is far too small"});
+        throw InputError(
+            {"", "contacts and stiffnesses",
+             fmt::format("the stiffest part swings at {:.0f} Hz, too fast to follow", fastest / (2 * kPi)),
+             "lower the largest stiffness, or check for a mass that is far too small"});
     return refine;
 }
 

@@ -69,10 +69,12 @@ struct Chain {
 /// Throws InputError for parts that the model does not know.
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t refine = 1);
 
-/// Smallest power of two by which steps must be divided at a speed so that the stiffest part is followed closely: an upper bound of the
-/// own frequencies (Gershgorin) times the step in time stays below kCloseStep. Throws InputError above kMostRefine.
+/// Smallest power of two by which steps must be divided at a speed so that the stiffest part is followed
+/// closely: an upper bound of the own frequencies (Gershgorin) times the step in time stays below kCloseStep.
+/// Throws InputError above kMostRefine.
 std::size_t refine_for(const Chain& chain, double speed_rpm);
-/// 0.30 keeps demo and reference trains within 1 um of an independent integration at all speeds; plain stability would allow 2.78.
+/// 0.30 keeps demo and reference trains within 1 um of an independent integration at all speeds; plain
+/// stability would allow 2.78.
 inline constexpr double kCloseStep = 0.30;
 inline constexpr std::size_t kMostRefine = 64;
 

@@ -177,7 +177,8 @@ class Run {
         : sink_(sink), stop_(stop), rule_(rule) {}
 
     Queue queue;
-    // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed on.
+    // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed
+    // on.
     std::function<bool(const Motion&)> accept = [](const Motion&) { return true; };
 
     void work() {
@@ -263,8 +264,8 @@ void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const
 MotionModel::MotionModel(const Train& train)
     : train_(train), rigid_(train, curve_of(train.lobe)), chain_(chain_of(train, rigid_)) {}
 
-void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop,
-                      const CycleRule& rule) const {
+void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
+                      const std::stop_token& stop, const CycleRule& rule) const {
     Run run(sink, stop, rule);
     std::set<double> halved; // speeds whose coils clash, already queued again in half steps
     const auto add = [&](double speed, std::size_t refine) {

@@ -41,15 +41,15 @@ struct Motion {
 /// Called as each speed is done, from worker threads, one call at a time.
 using MotionSink = std::function<void(Motion&&)>;
 
-/// A train ready to be run at any speed. Each speed takes as many steps as the stiffest part needs there (refine_for), and twice
-/// as many where coils clash, which would else cost up to 2 % of loft.
+/// A train ready to be run at any speed. Each speed takes as many steps as the stiffest part needs there
+/// (refine_for), and twice as many where coils clash, which would else cost up to 2 % of loft.
 class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
     explicit MotionModel(const Train& train);
 
-    /// Each speed once, as it is done, in about the order given; several to a vector register and on all workers.
-    /// Throws Stopped, or InputError for parts too stiff to follow.
+    /// Each speed once, as it is done, in about the order given; several to a vector register and on all
+    /// workers. Throws Stopped, or InputError for parts too stiff to follow.
     void run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop = {},
              const CycleRule& rule = {}) const;
     /// The same, collected in the order of `speeds_rpm`.
@@ -66,7 +66,8 @@ class MotionModel {
     Chain chain_;
 };
 
-/// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come from.
+/// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come
+/// from.
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
                 const std::stop_token& stop = {}, const CycleRule& rule = {});
 

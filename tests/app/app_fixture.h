@@ -1,0 +1,96 @@
+// The window as a person has it: real widgets, keys and clicks, found by object name; questions answered by the test.
+#pragma once
+
+#include "app/shell/main_window.h"
+#include "app/shell/station.h"
+#include "support.h"
+
+#include <QLineEdit>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTest>
+#include <memory>
+
+namespace bathmos::test {
+
+using namespace bathmos::app;
+
+constexpr int kPatience_ms = 60000;
+
+/// One application for all windows of a test program, fonts loaded once.
+inline void prepare_application() {
+    static const bool fonts = Theme::load_fonts();
+    QVERIFY2(fonts, "the shipped fonts are missing");
+}
+
+class Fixture {
+  public:
+    explicit Fixture(bool recovery = false) {
+        WindowOptions options;
+        if (recovery)
+            options.recovery_path = recovery_path();
+        options.dialogs = Dialogs{[this] { return ask("open_train", next_path); }, [this](const QString&) { return ask("save_train", next_path); },
+                                  [this] { return ask("open_rig", next_path); },
+                                  [this](const QString&) {
+                                      asked.push_back("unsaved");
+                                      return unsaved;
+                                  }};
+        window = std::make_unique<MainWindow>(options);
+        window->show();
+        if (!QTest::qWaitForWindowExposed(window.get()))
+            qFatal("the window does not show");
+    }
+    ~Fixture() { window.reset(); }
+
+    static QString recovery_path() { return folder().filePath("unsaved.copy"); }
+    static QTemporaryDir& folder() {
+        static QTemporaryDir dir;
+        return dir;
+    }
+
+    template <class W>
+    W* find(const QString& name) {
+        auto* found = window->findChild<W*>(name);
+        if (!found)
+            qFatal("no widget named %s", qPrintable(name));
+        return found;
+    }
+
+    void trigger(const char* action) { window->actions_by_id().run(QLatin1String(action)); }
+
+    /// Copies a train of the repository to a place where it may be saved, and opens it.
+    void open(const QString& relative) {
+        const QString to = folder().filePath(QFileInfo(relative).fileName());
+        QFile::remove(to);
+        QVERIFY(QFile::copy(source_path(relative), to));
+        QVERIFY(QFile::setPermissions(to, QFile::ReadOwner | QFile::WriteOwner));
+        QVERIFY2(window->open_train(to), qPrintable(window->message()));
+    }
+    void open_demo() { open(QStringLiteral("demo/ashgill-a22-intake-after.train.json")); }
+
+    /// A range of few speeds, so that tests are quick.
+    void few_speeds() { window->sweep().set_range({5000, 8600, 600}); }
+    void wait_for_sweep() { QTRY_VERIFY_WITH_TIMEOUT(window->sweep().state() == SweepRunner::State::Done, kPatience_ms); }
+    void wait_for_rig() { QTRY_VERIFY_WITH_TIMEOUT(window->rig().state() != RigSession::State::Running, kPatience_ms); }
+
+    /// Types a number into a field as a person does: select all, keys.
+    void type(const QString& field, const QString& text) {
+        auto* edit = find<QLineEdit>(field);
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+    }
+
+    std::unique_ptr<MainWindow> window;
+    QString next_path;
+    Unsaved unsaved = Unsaved::Cancel;
+    QList<QByteArray> asked;
+
+  private:
+    QString ask(const char* what, const QString& answer) {
+        asked.push_back(what);
+        return answer;
+    }
+};
+
+} // namespace bathmos::test

@@ -1,0 +1,88 @@
+#include "app_fixture.h"
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+class TestStrip : public QObject {
+    Q_OBJECT
+  private slots:
+    void dragging_and_keys_move_the_speed_of_all_views() {
+        Fixture f;
+        ThresholdStrip& strip = f.window->strip();
+        const int y = strip.height() - 30;
+        QTest::mousePress(&strip, Qt::LeftButton, {}, QPoint(int(strip.pixel_of(5000)), y));
+        NEAR(f.window->cursors().speed_rpm(), 5000, 10);
+        QTest::mouseMove(&strip, QPoint(int(strip.pixel_of(6500)), y));
+        NEAR(f.window->cursors().speed_rpm(), 6500, 10);
+        QTest::mouseRelease(&strip, Qt::LeftButton, {}, QPoint(int(strip.pixel_of(6500)), y));
+        f.window->cursors().set_speed(6000);
+        strip.setFocus();
+        QTest::keyClick(&strip, Qt::Key_Right);
+        NEAR(f.window->cursors().speed_rpm(), 6010, 0);
+        QTest::keyClick(&strip, Qt::Key_Left, Qt::ShiftModifier);
+        NEAR(f.window->cursors().speed_rpm(), 5910, 0);
+        QVERIFY(strip.accessibleName().contains("5910"));
+    }
+
+    void it_holds_model_rig_rigid_and_target_with_the_numbers_of_the_core() {
+        Fixture f;
+        f.window->build_bar().set_target(8600);
+        f.open_demo();
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.wait_for_sweep();
+        f.wait_for_rig();
+        const auto mark = [&](StripMark::Kind kind) -> std::optional<StripMark> {
+            for (const StripMark& m : f.window->strip().marks())
+                if (m.kind == kind)
+                    return m;
+            return std::nullopt;
+        };
+        using Kind = StripMark::Kind;
+        QCOMPARE(mark(Kind::Model)->speed_rpm, *f.window->sweep().summary()->limit.speed_rpm);
+        NEAR(mark(Kind::Model)->speed_rpm, 7959, 8);
+        QVERIFY(mark(Kind::Model)->text.contains("duration change"));
+        QCOMPARE(mark(Kind::RigEdge)->speed_rpm, *f.window->rig().run()->edge.edge.speed_rpm);
+        QVERIFY(mark(Kind::RigEdge)->half_width_rpm > 50);
+        QCOMPARE(mark(Kind::Rigid)->speed_rpm, f.window->document().figures()->separation->speed_rpm);
+        NEAR(mark(Kind::Target)->speed_rpm, 8600, 0);
+        for (const StripMark& m : f.window->strip().marks())
+            QVERIFY(f.window->strip().pixel_of(m.speed_rpm) < f.window->strip().width());
+    }
+
+    void marks_of_an_old_result_say_so() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.wait_for_sweep();
+        Train next = f.window->document().train();
+        next.valve.mass_kg += 0.01;
+        f.window->document().edit(next, "mass");
+        bool old = false;
+        for (const StripMark& m : f.window->strip().marks())
+            old = old || (m.kind == StripMark::Kind::Model && m.old && m.text.contains("old"));
+        QVERIFY(old);
+        f.wait_for_sweep();
+        for (const StripMark& m : f.window->strip().marks())
+            QVERIFY(!m.old);
+    }
+
+    void cursors_are_rounded_and_kept_in_range() {
+        Cursors c;
+        QSignalSpy told(&c, &Cursors::speed_changed);
+        c.set_speed(6500.4);
+        NEAR(c.speed_rpm(), 6500, 0);
+        c.set_speed(6500);
+        QCOMPARE(told.count(), 1);
+        c.set_speed(1e9);
+        NEAR(c.speed_rpm(), 30000, 0);
+        c.set_crank(12.3);
+        NEAR(c.crank_deg(), 12.5, 0);
+        c.set_crank(-500);
+        NEAR(c.crank_deg(), -360, 0);
+    }
+
+    void init() { prepare_application(); }
+};
+
+QTEST_MAIN(TestStrip)
+#include "tst_strip.moc"

@@ -1,0 +1,257 @@
+// The window as a whole: keys, help, looks, names for everything, nothing lost.
+#include "app_fixture.h"
+
+#include <QAccessible>
+#include <QLabel>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTextBrowser>
+#include <QToolButton>
+#include <algorithm>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+// The rail is one stop for Tab; arrows move within it, as in any group of which one is chosen.
+bool inside_rail(QWidget* w) {
+    auto* button = qobject_cast<QToolButton*>(w);
+    return button && button->objectName().startsWith("rail_") && !button->isChecked();
+}
+
+QString station(Fixture& f) {
+    return f.window->findChild<QStackedWidget*>()->currentWidget()->objectName();
+}
+
+} // namespace
+
+class TestWindow : public QObject {
+    Q_OBJECT
+  private slots:
+    void init() { prepare_application(); }
+
+    void empty_stations_say_what_they_are_for_and_offer_the_next_step() {
+        Fixture f;
+        QVERIFY(f.find<QPushButton>("empty_open")->isVisible());
+        f.window->show_station("station_rig");
+        QVERIFY(f.find<QPushButton>("empty_import")->isVisible());
+        f.window->show_station("station_motion");
+        QVERIFY(f.find<QPushButton>("empty_open_motion")->isVisible());
+        f.window->show_station("station_train");
+        f.next_path = source_path("tests/trains/ashgill-a22-intake.train.json");
+        QTest::mouseClick(f.find<QPushButton>("empty_open"), Qt::LeftButton);
+        QVERIFY(f.window->document().has_train());
+        QCOMPARE(f.find<QLabel>("build_name")->text(), QStringLiteral("Ashgill A22 intake"));
+    }
+
+    void a_new_train_starts_valid_and_is_computed() {
+        Fixture f;
+        QTest::mouseClick(f.find<QPushButton>("empty_new"), Qt::LeftButton);
+        QVERIFY(f.window->document().problems().empty());
+        QVERIFY(f.find<QLabel>("build_state")->text().contains("not in a file yet"));
+        f.few_speeds();
+        f.wait_for_sweep();
+        QCOMPARE(f.window->sweep().current().motions.size(), std::size_t{7});
+    }
+
+    void stations_have_keys_and_rail_buttons() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        for (const auto& [key, name] : {std::pair{Qt::Key_4, "station_motion"},
+                                        {Qt::Key_6, "station_rig"},
+                                        {Qt::Key_1, "station_train"}}) {
+            QTest::keyClick(f.window.get(), key, Qt::ControlModifier);
+            QCOMPARE(station(f), QLatin1String(name));
+            QVERIFY(f.find<QToolButton>(QStringLiteral("rail_") + name)->isChecked());
+        }
+        QTest::mouseClick(f.find<QToolButton>("rail_station_rig"), Qt::LeftButton);
+        QCOMPARE(station(f), QStringLiteral("station_rig"));
+        auto* rig = f.find<QToolButton>("rail_station_rig");
+        rig->setFocus();
+        QTest::keyClick(rig, Qt::Key_Up);
+        QTest::keyClick(f.window->focusWidget(), Qt::Key_Space);
+        QCOMPARE(station(f), QStringLiteral("station_motion"));
+    }
+
+    void actions_have_ids_texts_and_shortcuts_of_their_own() {
+        Fixture f;
+        QStringList keys;
+        for (QAction* action : f.window->actions_by_id().all()) {
+            QVERIFY(!action->objectName().isEmpty() && !action->text().isEmpty());
+            if (!action->shortcut().isEmpty())
+                keys.push_back(action->shortcut().toString());
+        }
+        QVERIFY(keys.size() > 10);
+        const auto all = keys.size();
+        keys.removeDuplicates();
+        QCOMPARE(keys.size(), all);
+    }
+
+    void help_follows_the_station() {
+        Fixture f;
+        auto* help = f.find<QTextBrowser>("help");
+        QVERIFY(help->isHidden());
+        QTest::keyClick(f.window.get(), Qt::Key_F1);
+        QVERIFY(help->isVisible());
+        QStringList seen;
+        for (const char* name : {"station_train", "station_motion", "station_rig"}) {
+            f.window->show_station(name);
+            QVERIFY(help->toPlainText().size() > 400);
+            seen.push_back(help->toPlainText());
+        }
+        seen.removeDuplicates();
+        QCOMPARE(seen.size(), 3);
+        QVERIFY(seen[0].contains("eye protection"));
+        QVERIFY(seen[2].contains("guards"));
+        QTest::keyClick(f.window.get(), Qt::Key_F1);
+        QVERIFY(help->isHidden());
+    }
+
+    // Everything that takes the keyboard has a name for those who cannot see it, and Tab reaches it.
+    void all_that_takes_focus_is_named_and_reachable() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.wait_for_sweep();
+        f.wait_for_rig();
+        for (const char* name : {"station_train", "station_motion", "station_rig"}) {
+            f.window->show_station(name);
+            QTest::qWait(80);
+            QList<QWidget*> wanted;
+            for (QWidget* w : f.window->findChildren<QWidget*>())
+                if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) &&
+                    !w->focusProxy() && !inside_rail(w))
+                    wanted.push_back(w);
+            QVERIFY(wanted.size() > 5);
+            for (QWidget* w : wanted) {
+                QAccessibleInterface* face = QAccessible::queryAccessibleInterface(w);
+                QVERIFY2(face && !face->text(QAccessible::Name).isEmpty(),
+                         qPrintable(w->objectName() + QLatin1Char(' ') + w->metaObject()->className()));
+            }
+            QSet<QWidget*> reached;
+            f.window->strip().setFocus();
+            for (int i = 0; i < 400; ++i) {
+                reached.insert(f.window->focusWidget());
+                QTest::keyClick(f.window->focusWidget(), Qt::Key_Tab);
+            }
+            for (QWidget* w : wanted)
+                QVERIFY2(reached.contains(w),
+                         qPrintable(QStringLiteral("Tab does not reach %1 %2")
+                                        .arg(w->objectName(), w->metaObject()->className())));
+        }
+    }
+
+    void light_and_dark_change_all_of_the_window() {
+        Fixture f;
+        f.open_demo();
+        const auto brightness = [&] {
+            const QImage picture =
+                f.window->grab().toImage().scaled(64, 40).convertToFormat(QImage::Format_Grayscale8);
+            double sum = 0;
+            for (int y = 0; y < picture.height(); ++y)
+                for (int x = 0; x < picture.width(); ++x)
+                    sum += qGray(picture.pixel(x, y));
+            return sum / (picture.width() * picture.height());
+        };
+        const double light = brightness();
+        f.trigger("look");
+        QTest::qWait(60);
+        const double dark = brightness();
+        QVERIFY2(light > 200 && dark < 70, qPrintable(QStringLiteral("%1 %2").arg(light).arg(dark)));
+        f.trigger("look");
+    }
+
+    void no_text_is_smaller_than_12_pixels() {
+        Fixture f;
+        f.open_demo();
+        for (QWidget* w : f.window->findChildren<QWidget*>())
+            QVERIFY2(w->font().pixelSize() >= 12, qPrintable(w->objectName()));
+    }
+
+    void opening_over_unsaved_edits_asks_first_data() {
+        QTest::addColumn<int>("answer");
+        QTest::addColumn<bool>("opens");
+        QTest::newRow("keep") << int(Unsaved::Cancel) << false;
+        QTest::newRow("discard") << int(Unsaved::Discard) << true;
+        QTest::newRow("save") << int(Unsaved::Save) << true;
+    }
+    void opening_over_unsaved_edits_asks_first() {
+        QFETCH(int, answer);
+        QFETCH(bool, opens);
+        Fixture f;
+        f.open_demo();
+        const QString first = f.window->document().path();
+        f.type("valve.mass_g", "57.5");
+        f.unsaved = Unsaved(answer);
+        f.next_path = source_path("tests/trains/skerrin-650-intake.train.json");
+        f.trigger("open_train");
+        QCOMPARE(f.asked.first(), QByteArray("unsaved"));
+        QCOMPARE(f.window->document().path() != first, opens);
+        Document saved;
+        saved.open(first);
+        NEAR(saved.train().valve.mass_kg, Unsaved(answer) == Unsaved::Save ? 0.0575 : 0.056, 1e-12);
+    }
+
+    void a_file_that_cannot_be_opened_changes_nothing_and_says_why() {
+        Fixture f;
+        f.open_demo();
+        const Train before = f.window->document().train();
+        QVERIFY(!f.window->open_train(source_path("CMakeLists.txt")));
+        QVERIFY(f.window->message().contains("was not opened"));
+        QVERIFY(f.window->message().contains("line 1"));
+        QVERIFY(f.window->document().train() == before);
+        f.next_path = "/nowhere/x.train.json";
+        f.trigger("save_train_as");
+        QVERIFY(f.window->message().contains("edits are still here"));
+    }
+
+    void unsaved_edits_come_back_after_a_kill() {
+        QFile::remove(Fixture::recovery_path());
+        {
+            Fixture f(true);
+            f.open_demo();
+            f.type("valve.mass_g", "58.25");
+            QTRY_VERIFY(QFile::exists(Fixture::recovery_path()));
+        }
+        Fixture again(true);
+        NEAR(again.window->document().train().valve.mass_kg, 0.05825, 1e-12);
+        QVERIFY(again.window->document().modified());
+        QVERIFY(again.window->message().contains("had not been saved"));
+        again.trigger("save_train");
+        QVERIFY(!QFile::exists(Fixture::recovery_path()));
+    }
+
+    void a_hydraulic_train_opens_and_says_what_is_not_computed() {
+        Fixture f;
+        f.open("tests/trains/ashgill-a22-intake-hydraulic.train.json");
+        QTRY_VERIFY(f.window->sweep().state() == SweepRunner::State::Failed);
+        QVERIFY(f.find<QLabel>("build_verdict")->text().contains("hydraulic"));
+        QVERIFY(f.window->document().figures() != nullptr);
+    }
+
+    void closing_while_everything_runs_is_safe() {
+        Fixture f;
+        f.open_demo();
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.window.reset(); // stops and waits
+    }
+
+    void the_sweep_range_is_edited_in_the_build_bar() {
+        Fixture f;
+        f.open_demo();
+        auto* last = f.find<QWidget>("sweep_last");
+        last->setFocus();
+        QTest::keyClick(last, Qt::Key_A, Qt::ControlModifier);
+        QTest::keyClicks(last, "6000");
+        QTest::keyClick(last, Qt::Key_Return);
+        NEAR(f.window->sweep().range().last_rpm, 6000, 0);
+        f.wait_for_sweep();
+        NEAR(f.window->sweep().current().motions.rbegin()->first, 6000, 0);
+    }
+};
+
+QTEST_MAIN(TestWindow)
+#include "tst_window.moc"
