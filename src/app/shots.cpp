@@ -1,6 +1,7 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
+#include "app/stations/rig/rig_import_dialog.h"
 
 #include <QApplication>
 #include <QDir>
@@ -53,6 +54,12 @@ bool write_shots(MainWindow& window, const QString& folder) {
     shoot(QStringLiteral("motion"));
     window.show_station(QStringLiteral("station_rig"));
     shoot(QStringLiteral("rig"));
+    if (!window.rig().path().isEmpty()) {
+        RigImportDialog dialog(window.rig().path(), &window);
+        dialog.show();
+        settle();
+        good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("rig-import.png"))) && good;
+    }
     window.theme().set_look(Look::Dark);
     shoot(QStringLiteral("rig-dark"));
     return good;

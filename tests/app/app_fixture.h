@@ -1,4 +1,5 @@
-// The window as a person has it: real widgets, keys and clicks, found by object name; questions answered by the test.
+// The window as a person has it: real widgets, keys and clicks, found by object name; questions answered by
+// the test.
 #pragma once
 
 #include "app/shell/main_window.h"
@@ -29,7 +30,8 @@ class Fixture {
         WindowOptions options;
         if (recovery)
             options.recovery_path = recovery_path();
-        options.dialogs = Dialogs{[this] { return ask("open_train", next_path); }, [this](const QString&) { return ask("save_train", next_path); },
+        options.dialogs = Dialogs{[this] { return ask("open_train", next_path); },
+                                  [this](const QString&) { return ask("save_train", next_path); },
                                   [this] { return ask("open_rig", next_path); },
                                   [this](const QString&) {
                                       asked.push_back("unsaved");
@@ -70,8 +72,12 @@ class Fixture {
 
     /// A range of few speeds, so that tests are quick.
     void few_speeds() { window->sweep().set_range({5000, 8600, 600}); }
-    void wait_for_sweep() { QTRY_VERIFY_WITH_TIMEOUT(window->sweep().state() == SweepRunner::State::Done, kPatience_ms); }
-    void wait_for_rig() { QTRY_VERIFY_WITH_TIMEOUT(window->rig().state() != RigSession::State::Running, kPatience_ms); }
+    void wait_for_sweep() {
+        QTRY_VERIFY_WITH_TIMEOUT(window->sweep().state() == SweepRunner::State::Done, kPatience_ms);
+    }
+    void wait_for_rig() {
+        QTRY_VERIFY_WITH_TIMEOUT(window->rig().state() != RigSession::State::Running, kPatience_ms);
+    }
 
     /// Types a number into a field as a person does: select all, keys.
     void type(const QString& field, const QString& text) {

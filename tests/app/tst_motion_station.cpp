@@ -120,6 +120,7 @@ class TestMotionStation : public QObject {
         Motions f;
         auto* table = f.find<NumberTable>("metric_table");
         table->setFocus();
+        table->setCurrentCell(0, 0);
         QTest::keyClick(table, Qt::Key_Down);
         QTest::keyClick(table, Qt::Key_Down);
         QVERIFY(static_cast<MotionStation*>(f.find<QWidget>("station_motion"))->selected_metric() ==
@@ -137,6 +138,27 @@ class TestMotionStation : public QObject {
         const std::size_t i = std::size_t((0 + 360) / 0.5);
         QTRY_VERIFY(std::abs(map->value_at(0, 8000) -
                              (r.motions.at(8000)->channel[0][i] - r.rigid_m[i]) * 1e3) < 1e-9);
+    }
+
+    void a_place_in_the_map_moves_both_cursors() {
+        Motions f;
+        auto* map = f.find<MapPlot>("Valve less asked lift, by speed and angle");
+        QTest::mouseClick(map->findChild<QWidget*>(), Qt::LeftButton, {}, map->pixel_of(60, 6500).toPoint());
+        NEAR(f.window->cursors().crank_deg(), 60, 3);
+        NEAR(f.window->cursors().speed_rpm(), 6500, 60);
+        map->setFocus();
+        const double before = f.window->cursors().speed_rpm();
+        QTest::keyClick(map, Qt::Key_Up);
+        NEAR(f.window->cursors().speed_rpm(), before + 10, 0);
+        QTest::keyClick(map, Qt::Key_Down, Qt::ShiftModifier);
+        NEAR(f.window->cursors().speed_rpm(), before - 90, 0);
+    }
+
+    void the_metric_that_limits_is_shown_first() {
+        Motions f;
+        const Metric limiting = f.window->sweep().summary()->limit.first->metric;
+        QTRY_VERIFY(static_cast<MotionStation*>(f.find<QWidget>("station_motion"))->selected_metric() ==
+                    limiting);
     }
 
     void clicking_in_a_plot_moves_the_crank_angle_of_all() {

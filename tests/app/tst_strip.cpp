@@ -43,6 +43,9 @@ class TestStrip : public QObject {
         QVERIFY(mark(Kind::Model)->text.contains("duration change"));
         QCOMPARE(mark(Kind::RigEdge)->speed_rpm, *f.window->rig().run()->edge.edge.speed_rpm);
         QVERIFY(mark(Kind::RigEdge)->half_width_rpm > 50);
+        // model and rig agree on where the hard landing starts, though no number of the model was fitted
+        QVERIFY(mark(Kind::ModelEdge)->text.contains("bounce"));
+        NEAR(mark(Kind::ModelEdge)->speed_rpm, mark(Kind::RigEdge)->speed_rpm, 200);
         QCOMPARE(mark(Kind::Rigid)->speed_rpm, f.window->document().figures()->separation->speed_rpm);
         NEAR(mark(Kind::Target)->speed_rpm, 8600, 0);
         for (const StripMark& m : f.window->strip().marks())

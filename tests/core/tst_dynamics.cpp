@@ -305,6 +305,16 @@ class TestDynamics : public QObject {
         NEAR(s.motions[1]->speed_rpm, 4500, 0);
     }
 
+    void an_estimate_of_the_limit_comes_before_the_refined_one() {
+        const Train t = starter_train();
+        std::optional<double> estimate;
+        SweepWatch watch;
+        watch.estimate = [&](const SweepSummary& s) { estimate = s.limit.speed_rpm; };
+        const Sweep s = sweep(t, {6000, 9500, 100}, usual_limits(), watch);
+        QVERIFY(estimate.has_value() && s.summary.limit.speed_rpm.has_value());
+        NEAR(*estimate, *s.summary.limit.speed_rpm, 100);
+    }
+
     void speeds_come_coarse_first() {
         const std::vector<double> order = coarse_to_fine(SpeedRange{1000, 5000, 500}.speeds_rpm());
         QCOMPARE(order.size(), std::size_t{9});

@@ -140,6 +140,13 @@ class TestLimits : public QObject {
         QVERIFY(!find_edge(r, noise).edge.speed_rpm.has_value());
     }
 
+    void rows_within_a_range_keep_both_ends() {
+        const auto r = rows_within(rows(Metric::Loft, [](double) { return 0; }), 4000, 5000);
+        QCOMPARE(r.size(), std::size_t{11});
+        NEAR(r.front().speed_rpm, 4000, 0);
+        NEAR(r.back().speed_rpm, 5000, 0);
+    }
+
     void one_speed_has_no_edge() {
         QVERIFY(!find_edge(rows(
                                Metric::Loft, [](double) { return 1e-3; }, 6000, 6000),

@@ -1,5 +1,6 @@
 #include "app/plot/map_plot.h"
 
+#include <QKeyEvent>
 #include <cmath>
 #include <limits>
 #include <qcustomplot.h>
@@ -19,7 +20,31 @@ MapPlot::MapPlot(Theme& theme, const QString& name, QWidget* parent)
     auto* group = new QCPMarginGroup(canvas());
     canvas()->axisRect()->setMarginGroup(QCP::msBottom | QCP::msTop, group);
     scale_->setMarginGroup(QCP::msBottom | QCP::msTop, group);
+    speed_line_ = new QCPItemStraightLine(canvas());
+    speed_line_->setLayer(QStringLiteral("cursor"));
     restyle();
+}
+
+void MapPlot::set_speed(double speed) {
+    speed_ = speed;
+    speed_line_->point1->setCoords(0, speed);
+    speed_line_->point2->setCoords(1, speed);
+    canvas()->layer(QStringLiteral("cursor"))->replot();
+}
+
+void MapPlot::place_cursor(double x, double y) {
+    emit speed_moved(y);
+    emit cursor_moved(x);
+}
+
+void MapPlot::keyPressEvent(QKeyEvent* event) {
+    const double step = event->modifiers() & Qt::ShiftModifier ? 100 : 10;
+    if (event->key() == Qt::Key_Up)
+        emit speed_moved(speed_ + step);
+    else if (event->key() == Qt::Key_Down)
+        emit speed_moved(speed_ - step);
+    else
+        Plot::keyPressEvent(event);
 }
 
 // Below zero (valve behind what is asked) towards the asked colour, above zero (loft) towards the seen
@@ -35,6 +60,7 @@ void MapPlot::restyle() {
     gradient.setColorStopAt(1, theme_.color(Role::Seen));
     gradient.setNanHandling(QCPColorGradient::nhTransparent);
     map_->setGradient(gradient);
+    speed_line_->setPen(QPen(theme_.color(Role::Ink), 1, Qt::DotLine));
     scale_->axis()->setTickLabelColor(theme_.color(Role::Ink));
     scale_->axis()->setLabelColor(theme_.color(Role::Ink));
     scale_->axis()->setTickLabelFont(Theme::number_font(12));

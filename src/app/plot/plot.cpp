@@ -411,7 +411,7 @@ void Plot::move(const QPoint& at, bool pressed) {
         return;
     }
     if (drag_ == Drag::Cursor)
-        return place_cursor(at.x());
+        return place_at(at);
     if ((at - pressed_at_).manhattanLength() < kDrag_px)
         return;
     drag_ = Drag::Zoom;
@@ -424,13 +424,18 @@ void Plot::release(const QPoint& at) {
     if (drag_ == Drag::Zoom)
         zoom_to(QRect(pressed_at_, at).normalized());
     else
-        place_cursor(at.x());
+        place_at(at);
     drag_ = Drag::None;
 }
 
-void Plot::place_cursor(int pixel_x) {
-    const double x = canvas_->xAxis->pixelToCoord(pixel_x);
-    emit cursor_moved(std::clamp(x, canvas_->xAxis->range().lower, canvas_->xAxis->range().upper));
+void Plot::place_at(const QPoint& at) {
+    const QCPRange x = canvas_->xAxis->range(), y = canvas_->yAxis->range();
+    place_cursor(std::clamp(canvas_->xAxis->pixelToCoord(at.x()), x.lower, x.upper),
+                 std::clamp(canvas_->yAxis->pixelToCoord(at.y()), y.lower, y.upper));
+}
+
+void Plot::place_cursor(double x, double) {
+    emit cursor_moved(x);
 }
 
 void Plot::zoom_to(const QRect& area) {

@@ -77,6 +77,8 @@ class Plot : public QWidget {
     bool eventFilter(QObject* watched, QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     virtual void restyle();
+    /// The user chose a place in the plot; by default its x becomes the cursor.
+    virtual void place_cursor(double x, double y);
     /// Words for the numbers under the pointer.
     virtual QString reading(double x, double y) const;
     double cursor_step_ = 1;
@@ -99,7 +101,7 @@ class Plot : public QWidget {
     void zoom_to(const QRect& area);
     void wheel(const QPoint& at, double turns);
     void show_menu(const QPoint& at);
-    void place_cursor(int pixel_x);
+    void place_at(const QPoint& at);
     void draw_limits();
 
     Theme& theme_;

@@ -132,7 +132,8 @@ void BuildBar::refresh() {
     if (context_.sweep.state() == SweepRunner::State::Failed)
         verdict = tr("■ %1").arg(context_.sweep.failure());
     else if (summary && summary->limit.speed_rpm)
-        verdict = tr("limit %1, %2%3")
+        verdict = tr("limit %1%2, %3%4")
+                      .arg(running && !old ? tr("about ") : QString())
                       .arg(speed_text(summary->limit.speed_rpm))
                       .arg(QString::fromUtf8(info(summary->limit.first->metric).label.data()).toLower(),
                            old ? tr(" (old)") : QString());

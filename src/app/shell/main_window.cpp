@@ -24,6 +24,12 @@ namespace bathmos::app {
 namespace {
 constexpr int kRailWidth = 84, kHelpWidth = 320;
 constexpr double kIdle_rpm = 1000, kSweepFirst_rpm = 3000;
+
+// "7959 duration change", and whether it is old.
+QString named_speed(double rpm, Metric metric, bool old) {
+    const QString name = QString::fromUtf8(info(metric).label.data()).toLower();
+    return speed_text(rpm) + QLatin1Char(' ') + name + (old ? MainWindow::tr(" (old)") : QString());
+}
 } // namespace
 
 MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
@@ -299,36 +305,43 @@ void MainWindow::choose_range() {
     sweep_.set_range(range);
 }
 
+// The model's edge is taken over the speeds that the rig covered, so that the two can be compared.
+EdgeResult MainWindow::model_edge() const {
+    bool old = false;
+    const SweepSummary* summary = sweep_.summary(&old);
+    const RigRun* run = rig_.run();
+    if (!run || run->steps.size() < 2)
+        return summary->edge;
+    constexpr double half_step = 50; // recorded speeds stand a little beside the set ones
+    return find_edge(rows_within((old ? sweep_.old() : sweep_.current()).rows(),
+                                 run->steps.front().speed_rpm - half_step,
+                                 run->steps.back().speed_rpm + half_step),
+                     {});
+}
+
 void MainWindow::refresh_strip() {
     using Kind = StripMark::Kind;
     QVector<StripMark> marks;
+    const auto add_limit = [&](Kind kind, const LimitSpeed& limit, bool old) {
+        if (limit.speed_rpm)
+            marks.push_back(
+                {kind, *limit.speed_rpm, 0, named_speed(*limit.speed_rpm, limit.first->metric, old), old});
+    };
+    const auto add_edge = [&](Kind kind, const Edge& edge, bool old) {
+        if (edge.speed_rpm)
+            marks.push_back({kind, *edge.speed_rpm, edge.half_step_rpm,
+                             named_speed(*edge.speed_rpm, *edge.metric, old), old});
+    };
     bool old = false;
     if (const SweepSummary* s = sweep_.summary(&old)) {
-        if (s->limit.speed_rpm)
-            marks.push_back({Kind::Model, *s->limit.speed_rpm, 0,
-                             speed_text(s->limit.speed_rpm) + QLatin1Char(' ') +
-                                 QString::fromUtf8(info(s->limit.first->metric).label.data()).toLower() +
-                                 (old ? tr(" (old)") : QString()),
-                             old});
-        if (s->edge.edge.speed_rpm)
-            marks.push_back({Kind::ModelEdge, *s->edge.edge.speed_rpm, s->edge.edge.half_step_rpm,
-                             speed_text(s->edge.edge.speed_rpm) + QLatin1Char(' ') +
-                                 QString::fromUtf8(info(*s->edge.edge.metric).label.data()).toLower(),
-                             old});
+        add_limit(Kind::Model, s->limit, old);
+        add_edge(Kind::ModelEdge, model_edge().edge, old);
     }
     if (const TrainFigures* f = document_.figures(); f && f->separation)
         marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});
     if (const RigRun* run = rig_.run()) {
-        if (run->limit.speed_rpm)
-            marks.push_back({Kind::RigLimit, *run->limit.speed_rpm, 0,
-                             speed_text(run->limit.speed_rpm) + QLatin1Char(' ') +
-                                 QString::fromUtf8(info(run->limit.first->metric).label.data()).toLower(),
-                             rig_.old()});
-        if (run->edge.edge.speed_rpm)
-            marks.push_back({Kind::RigEdge, *run->edge.edge.speed_rpm, run->edge.edge.half_step_rpm,
-                             speed_text(run->edge.edge.speed_rpm) + QLatin1Char(' ') +
-                                 QString::fromUtf8(info(*run->edge.edge.metric).label.data()).toLower(),
-                             rig_.old()});
+        add_limit(Kind::RigLimit, run->limit, rig_.old());
+        add_edge(Kind::RigEdge, run->edge.edge, rig_.old());
     }
     if (bar_->target_rpm() > 0)
         marks.push_back({Kind::Target, bar_->target_rpm(), 0, speed_text(bar_->target_rpm())});

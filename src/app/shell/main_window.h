@@ -59,6 +59,7 @@ class MainWindow : public QMainWindow {
     bool may_leave_train();
     bool save_train(bool ask_name);
     void import_rig();
+    EdgeResult model_edge() const;
     void refresh_strip();
     void refresh_title();
     void choose_range();

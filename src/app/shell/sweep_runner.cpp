@@ -103,6 +103,9 @@ void SweepRunner::start() {
                     const double share = ++done / count;
                     post([this, run, motion = std::move(motion), share] { receive(run, motion, share); });
                 };
+                watch.estimate = [&](const SweepSummary& estimate) {
+                    post([this, run, estimate] { take_estimate(run, estimate); });
+                };
                 summary = sweep(train, range, usual_limits(), watch).summary;
             } catch (const Stopped&) {
                 state = State::Stopped;
@@ -124,15 +127,23 @@ void SweepRunner::receive(quint64 run, std::shared_ptr<const Motion> motion, dou
     emit progress_changed();
 }
 
+// All speeds are there: the result is complete but for the last digits of the limit.
+void SweepRunner::take_estimate(quint64 run, const SweepSummary& estimate) {
+    if (run != run_)
+        return;
+    current_.summary = estimate;
+    old_ = {};
+    emit motions_changed();
+}
+
 void SweepRunner::conclude(quint64 run, State state, const std::optional<SweepSummary>& summary,
                            const QString& failure) {
     if (run != run_)
         return;
     state_ = state;
     failure_ = failure;
-    current_.summary = summary;
-    if (current_.complete())
-        old_ = {};
+    if (summary)
+        take_estimate(run, *summary);
     emit motions_changed();
     emit finished();
 }

@@ -18,8 +18,8 @@ namespace bathmos::app {
 struct SweepResult {
     quint64 revision = 0;
     std::map<double, std::shared_ptr<const Motion>> motions; ///< by speed
-    std::optional<SweepSummary> summary;                     ///< once complete
-    std::vector<double> rigid_m;                             ///< asked motion on the motions' grid
+    std::optional<SweepSummary> summary; ///< once all speeds are there; its limit is refined a little later
+    std::vector<double> rigid_m;         ///< asked motion on the motions' grid
 
     bool complete() const { return summary.has_value(); }
     /// The motion nearest a speed, or null.
@@ -67,6 +67,7 @@ class SweepRunner : public QObject {
     void start();
     void halt();
     void receive(quint64 run, std::shared_ptr<const Motion> motion, double share);
+    void take_estimate(quint64 run, const SweepSummary& estimate);
     void conclude(quint64 run, State state, const std::optional<SweepSummary>& summary,
                   const QString& failure);
 

@@ -73,6 +73,15 @@ std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric 
     return robust_line(n2, value);
 }
 
+std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, double low_rpm,
+                                      double high_rpm) {
+    std::vector<SpeedMetrics> out;
+    for (const SpeedMetrics& row : rows)
+        if (row.speed_rpm >= low_rpm && row.speed_rpm <= high_rpm)
+            out.push_back(row);
+    return out;
+}
+
 EdgeResult find_edge(const std::vector<SpeedMetrics>& rows, const Metrics& noise) {
     EdgeResult out;
     if (rows.size() < kLeastRows)

@@ -37,4 +37,8 @@ std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric 
 /// n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
 EdgeResult find_edge(const std::vector<SpeedMetrics>& rows, const Metrics& noise);
 
+/// The rows between two speeds, for an edge of the model over the very range that a rig covered: the trend,
+/// and so the edge, depends on the range it is fitted in.
+std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, double low_rpm, double high_rpm);
+
 } // namespace bathmos

@@ -38,9 +38,9 @@ std::optional<Bracket> bracket_of(const std::vector<SpeedMetrics>& rows, const L
     return std::nullopt;
 }
 
-std::size_t halvings(const Bracket& b, double width) {
+std::size_t halvings(const Bracket& b, double width, std::size_t most) {
     const double wanted = std::ceil(std::log2((b.high_rpm - b.low_rpm) / width) - 1e-9);
-    return static_cast<std::size_t>(std::clamp(wanted, 0.0, 3.0));
+    return static_cast<std::size_t>(std::clamp(wanted, 0.0, static_cast<double>(most)));
 }
 
 double linear_crossing(const Bracket& b) {
@@ -83,19 +83,27 @@ void add_tree(double low, double high, std::size_t levels, std::vector<double>& 
 }
 
 void refine_brackets(std::vector<std::optional<Bracket>>& brackets, const std::vector<Limit>& limits,
-                     double low_speed, const MetricsAt& refine, double width) {
+                     double low_speed, const MetricsAt& refine, const LimitOptions& options) {
     Computed known;
-    for (;;) {
-        std::vector<double> wanted;
+    const auto wanted = [&](std::size_t levels) {
+        std::vector<double> speeds;
         for (const auto& b : brackets)
             if (b)
-                add_tree(b->low_rpm, b->high_rpm, halvings(*b, width), wanted);
-        if (wanted.empty())
+                add_tree(b->low_rpm, b->high_rpm, halvings(*b, options.bisect_to_rpm, levels), speeds);
+        return speeds;
+    };
+    for (;;) {
+        std::size_t levels = 3;
+        while (levels > 1 && wanted(levels).size() > options.at_once)
+            --levels;
+        const std::vector<double> speeds = wanted(levels);
+        if (speeds.empty())
             return;
-        compute_missing(wanted, refine, known);
+        compute_missing(speeds, refine, known);
         for (std::size_t i = 0; i < brackets.size(); ++i)
             if (brackets[i])
-                walk(*brackets[i], halvings(*brackets[i], width), limits[i], low_speed, known);
+                walk(*brackets[i], halvings(*brackets[i], options.bisect_to_rpm, levels), limits[i],
+                     low_speed, known);
     }
 }
 
@@ -127,7 +135,7 @@ LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<
     for (const Limit& limit : limits)
         brackets.push_back(bracket_of(rows, limit, low_speed_duration_change_deg, options.stays_rpm));
     if (refine)
-        refine_brackets(brackets, limits, low_speed_duration_change_deg, refine, options.bisect_to_rpm);
+        refine_brackets(brackets, limits, low_speed_duration_change_deg, refine, options);
     LimitSpeed out;
     for (std::size_t i = 0; i < limits.size(); ++i) {
         Crossing crossing{limits[i], std::nullopt};

@@ -51,11 +51,12 @@ using MetricsAt = std::function<std::vector<Metrics>(const std::vector<double>& 
 struct LimitOptions {
     double stays_rpm = 150;   ///< a crossing must hold at every swept speed this far above
     double bisect_to_rpm = 4; ///< width to which brackets are halved; then linear in the metric
+    std::size_t at_once = 16; ///< speeds worth asking for together: more halvings at once while they fit
 };
 
 /// Crossings from swept rows (rising speeds). Where `refine` is given, each bracket is halved to
-/// options.bisect_to_rpm by computing in between (up to three halvings at once); otherwise the crossing is
-/// linear between rows.
+/// options.bisect_to_rpm by computing in between, up to three halvings at once, which asks for more speeds
+/// but fewer times and ends at the same place; otherwise the crossing is linear between rows.
 LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<Limit>& limits,
                        double low_speed_duration_change_deg, const MetricsAt& refine = {},
                        const LimitOptions& options = {});

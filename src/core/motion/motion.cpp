@@ -6,7 +6,6 @@
 #include <memory>
 #include <mutex>
 #include <optional>
-#include <set>
 
 namespace bathmos {
 
@@ -34,12 +33,18 @@ class Block {
 
     void advance() { advance_cycle(chain_, block_); }
     bool busy(std::size_t lane) const { return runs_[lane].busy; }
+    double speed(std::size_t lane) const { return runs_[lane].motion.speed_rpm; }
 
-    // Looks at the cycle just run; true when the lane's speed is done.
-    bool judge(std::size_t lane) {
+    // Looks at the cycle just run; true when the lane's speed is done, or not worth going on with as its
+    // coils clash.
+    bool judge(std::size_t lane, bool leave_at_clash) {
         LaneRun& run = runs_[lane];
         Motion& m = run.motion;
         ++m.cycles;
+        if (leave_at_clash && m.cycles > 1 && clashes(lane)) {
+            m.channel[static_cast<std::size_t>(Channel::Clash)] = channel(Channel::Clash, lane);
+            return true;
+        }
         m.last_change_m = change_m(lane);
         m.finite = std::isfinite(m.last_change_m);
         const bool settled = m.cycles >= rule_.least && m.last_change_m < rule_.settled_m;
@@ -67,6 +72,13 @@ class Block {
                 worst = change; // also takes NaN
         }
         return runs_[lane].motion.cycles == 1 && std::isfinite(worst) ? 1.0 : worst;
+    }
+
+    bool clashes(std::size_t lane) const {
+        for (std::size_t i = 0; i < kGridPoints; ++i)
+            if (block_.at(Channel::Clash, i, lane) > 0)
+                return true;
+        return false;
     }
 
     std::vector<double> channel(Channel c, std::size_t lane) const {
@@ -179,7 +191,13 @@ class Run {
     Queue queue;
     // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed
     // on.
-    std::function<bool(const Motion&)> accept = [](const Motion&) { return true; };
+    std::function<bool(const Motion&, std::size_t refine)> accept = [](const Motion&, std::size_t) {
+        return true;
+    };
+    // Whether a speed is left as soon as coils clash, to be queued again by accept.
+    std::function<bool(double speed_rpm, std::size_t refine)> leave_at_clash = [](double, std::size_t) {
+        return false;
+    };
 
     void work() {
         for (;;) {
@@ -212,18 +230,18 @@ class Run {
             throw_if_stopped(stop_);
             block.advance();
             for (std::size_t lane = 0; lane < lanes; ++lane) {
-                if (!block.busy(lane) || !block.judge(lane))
+                if (!block.busy(lane) || !block.judge(lane, leave_at_clash(block.speed(lane), chain.refine)))
                     continue;
                 --running;
-                hand_on(block.take(lane));
+                hand_on(block.take(lane), chain.refine);
                 refill(lane);
             }
         }
     }
 
-    void hand_on(Motion&& motion) {
+    void hand_on(Motion&& motion, std::size_t refine) {
         const std::scoped_lock lock(mutex_);
-        if (accept(motion))
+        if (accept(motion, refine))
             sink_(std::move(motion));
     }
 
@@ -235,7 +253,7 @@ class Run {
 
 bool coils_clash(const Motion& motion) {
     const std::vector<double>& clash = motion[Channel::Clash];
-    return motion.finite && *std::max_element(clash.begin(), clash.end()) > 0;
+    return motion.finite && !clash.empty() && *std::max_element(clash.begin(), clash.end()) > 0;
 }
 
 // The position of a crank angle on a grid of `points`, as index and share.
@@ -267,7 +285,6 @@ MotionModel::MotionModel(const Train& train)
 void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
                       const std::stop_token& stop, const CycleRule& rule) const {
     Run run(sink, stop, rule);
-    std::set<double> halved; // speeds whose coils clash, already queued again in half steps
     const auto add = [&](double speed, std::size_t refine) {
         std::shared_ptr<const Chain> chain = run.queue.chain_with(refine);
         if (!chain)
@@ -276,10 +293,13 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
     };
     for (double speed : speeds_rpm)
         add(speed, refine_for(chain_, speed));
-    run.accept = [&](const Motion& motion) {
-        if (!coils_clash(motion) || !halved.insert(motion.speed_rpm).second)
+    run.leave_at_clash = [&](double speed, std::size_t refine) {
+        return refine == refine_for(chain_, speed);
+    };
+    run.accept = [&](const Motion& motion, std::size_t refine) {
+        if (!coils_clash(motion) || !run.leave_at_clash(motion.speed_rpm, refine))
             return true;
-        add(motion.speed_rpm, 2 * refine_for(chain_, motion.speed_rpm));
+        add(motion.speed_rpm, 2 * refine);
         return false;
     };
     parallel_for(worker_count(), [&](std::size_t) { run.work(); });

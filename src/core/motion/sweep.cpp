@@ -68,6 +68,12 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     SweepSummary& s = out.summary;
     s.low_speed_duration_change_deg = low_speed.metrics[Metric::DurationChange].value_or(0);
     const std::vector<SpeedMetrics> rows = rows_of(out.motions);
+    s.edge = find_edge(rows, {});
+    s.separation = figures_of(train, model.rigid()).separation;
+    if (watch.estimate) {
+        s.limit = limit_speed(rows, limits, s.low_speed_duration_change_deg);
+        watch.estimate(s);
+    }
     s.limit =
         limit_speed(rows, limits, s.low_speed_duration_change_deg, [&](const std::vector<double>& asked) {
             std::vector<Metrics> metrics;
@@ -75,8 +81,6 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
                 metrics.push_back(motion.metrics);
             return metrics;
         });
-    s.edge = find_edge(rows, {});
-    s.separation = figures_of(train, model.rigid()).separation;
     return out;
 }
 

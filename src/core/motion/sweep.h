@@ -37,9 +37,12 @@ struct Sweep {
 
 /// What the caller hears while a sweep runs. Calls come one at a time, from worker threads.
 struct SweepWatch {
-    std::function<void(std::shared_ptr<const Motion>)> motion; ///< each speed as it is done, coarse to fine
-    ProgressSink progress;
-    std::stop_token stop;
+    std::function<void(std::shared_ptr<const Motion>)> motion{}; ///< each speed as it is done, coarse to fine
+    ProgressSink progress{};
+    std::stop_token stop{};
+    /// Once all speeds are done, with crossings linear between them; the refined summary is what sweep()
+    /// returns.
+    std::function<void(const SweepSummary&)> estimate{};
 };
 
 /// Sweeps a valid train. Throws Stopped, or InputError for parts the model does not know.

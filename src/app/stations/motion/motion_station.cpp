@@ -59,6 +59,7 @@ MotionStation::MotionStation(Context context, QWidget* parent)
     connect(&context_.units, &DisplayUnits::changed, this, both);
     connect(&context_.cursors, &Cursors::speed_changed, this, [this](double rpm) {
         metric_->set_cursor(rpm);
+        map_->set_speed(rpm);
         cycle_refresh_->ask();
     });
     connect(&context_.cursors, &Cursors::crank_changed, this, [this](double deg) {
@@ -125,6 +126,8 @@ QWidget* MotionStation::make_speed_plots() {
     });
     connect(metric_, &Plot::cursor_moved, this, [this](double rpm) { context_.cursors.set_speed(rpm); });
     connect(map_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
+    connect(map_, &MapPlot::speed_moved, this, [this](double rpm) { context_.cursors.set_speed(rpm); });
+    map_->set_speed(context_.cursors.speed_rpm());
     fill_metric_table();
     table_->setCurrentCell(0, 0);
     return box;
@@ -193,7 +196,19 @@ void MotionStation::refresh_cycle() {
     fill_metric_table();
 }
 
+// A first look at a train answers why: the metric that limits it is the one shown.
+void MotionStation::choose_limiting_metric() {
+    const SweepSummary* summary = context_.sweep.summary();
+    if (metric_chosen_ || !summary || !summary->limit.first)
+        return;
+    metric_chosen_ = true;
+    for (std::size_t row = 0; row < shown_metrics().size(); ++row)
+        if (shown_metrics()[row] == summary->limit.first->metric)
+            table_->setCurrentCell(static_cast<int>(row), 0);
+}
+
 void MotionStation::refresh_speeds() {
+    choose_limiting_metric();
     fill_metric_table();
     show_metric();
     fill_map();

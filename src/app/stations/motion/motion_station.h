@@ -28,6 +28,7 @@ class MotionStation : public Station {
     QWidget* make_speed_plots();
     void refresh_cycle();
     void refresh_speeds();
+    void choose_limiting_metric();
     void fill_metric_table();
     void show_metric();
     void fill_map();
@@ -40,6 +41,7 @@ class MotionStation : public Station {
     MapPlot* map_ = nullptr;
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
+    bool metric_chosen_ = false;
     int asked_ = 0, predicted_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0, old_value_ = 0;
 };
 
