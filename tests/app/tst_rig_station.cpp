@@ -168,6 +168,29 @@ class TestRigStation : public QObject {
         QCOMPARE(f.window->rig().run()->steps.size(), std::size_t{29});
     }
 
+    void a_time_based_trace_asks_for_time_and_index() {
+        const QString path = source_path("demo/ashgill-a22-intake-after-time.rig.csv");
+        RigImportDialog dialog(path);
+        QCOMPARE(dialog.findChild<QComboBox*>("import_basis")->currentIndex(), 1);
+        QVERIFY(!dialog.findChild<QComboBox*>("import_angle")->isEnabled());
+        QCOMPARE(dialog.missing(), QString());
+        dialog.findChild<QComboBox*>("import_index")->setCurrentIndex(0);
+        QVERIFY(dialog.missing().contains("index pulse"));
+        dialog.findChild<QComboBox*>("import_index")->setCurrentText("index");
+        Rigs f;
+        f.window->rig().import(dialog.wanted());
+        f.wait_for_rig();
+        QCOMPARE(f.window->rig().run()->steps.size(), std::size_t{6});
+    }
+
+    void an_hdf5_trace_needs_no_mapping() {
+        Rigs f;
+        static_cast<RigStation*>(f.find<QWidget>("station_rig"))
+            ->import_file(source_path("demo/ashgill-a22-intake-before.rig.h5"));
+        f.wait_for_rig();
+        QCOMPARE(f.window->rig().run()->steps.size(), std::size_t{29});
+    }
+
     void a_reversed_sensor_is_told_and_mended_in_the_dialogue() {
         const QString path = Fixture::folder().filePath("reversed.csv");
         QFile in(source_path(kRun)), out(path);

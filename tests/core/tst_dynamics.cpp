@@ -305,6 +305,137 @@ class TestDynamics : public QObject {
         NEAR(s.motions[1]->speed_rpm, 4500, 0);
     }
 
+    // The same train said in two ways must move in one way.
+    void equal_descriptions_give_equal_motion_data() {
+        QTest::addColumn<int>("kind");
+        QTest::addColumn<double>("within_um");
+        QTest::newRow("ratio table of a constant ratio") << 0 << 0.01;
+        QTest::newRow("list of equal coil diameters") << 1 << 0.001;
+        QTest::newRow("link stiffness given as computed") << 2 << 0.001;
+        QTest::newRow("two springs of half the rate and mass") << 3 << 0.05;
+        QTest::newRow("pressure given against a stronger spring") << 4 << 1.0;
+        QTest::newRow("retainer mass moved to the valve") << 5 << 0.001;
+    }
+    void equal_descriptions_give_equal_motion() {
+        QFETCH(int, kind);
+        QFETCH(double, within_um);
+        Train one = starter_train(), other;
+        one.springs[0].friction_N = 0;
+        other = one;
+        auto& coil = std::get<CoilGeometry>(other.springs[0].kind);
+        switch (kind) {
+        case 0:
+            other.rocker->ratio = RatioTable{{0, 3e-3, 5e-3, 9e-3}, {0, 4.5e-3, 7.5e-3, 13.5e-3}};
+            break;
+        case 1:
+            coil.mean_diameter_m = {31e-3, 31e-3, 31e-3};
+            break;
+        case 2:
+            other.pushrod->stiffness_N_per_m = link_stiffness_N_per_m(*other.pushrod);
+            break;
+        case 3: // half modulus and half density: half rate, half mass, same frequency
+            coil.shear_modulus_Pa /= 2;
+            coil.density_kg_m3 /= 2;
+            other.springs.push_back(other.springs[0]);
+            break;
+        case 4: { // what the pressure takes off, a longer spring puts on
+            const double rate = SpringStatics(other.springs[0]).rate_N_per_m(0.04);
+            other.back_pressure_Pa = 50e3;
+            coil.free_length_m += gas_force_N(other) / rate;
+            break;
+        }
+        default:
+            other.valve.mass_kg += other.retainer_mass_kg;
+            other.retainer_mass_kg = 0;
+        }
+        const Motion a = simulate_one(one, 6200), b = simulate_one(other, 6200);
+        double worst = 0;
+        for (std::size_t i = 0; i < kGridPoints; ++i)
+            worst = std::max(worst, std::abs(a[Channel::Lift][i] - b[Channel::Lift][i]));
+        QVERIFY2(worst * 1e6 <= within_um, qPrintable(QString::number(worst * 1e6)));
+    }
+
+    // A table spring of the same rate moves almost as the coil spring it was taken from (its dead coils count
+    // differently).
+    void a_tested_spring_moves_as_the_spring_it_was_read_off() {
+        Train coil = starter_train(), table = coil;
+        const SpringStatics s(coil.springs[0]);
+        LoadTable loads;
+        for (double height = 27e-3; height < 48e-3; height += 3e-3) {
+            loads.height_m.push_back(height);
+            loads.load_N.push_back(s.load_N(height));
+        }
+        loads.moving_mass_kg = s.active_mass_kg();
+        loads.solid_height_m = 20e-3;
+        table.springs[0].kind = loads;
+        table.valve.mass_kg += s.dead_mass_kg() / 2;
+        const Motion a = simulate_one(coil, 5000), b = simulate_one(table, 5000);
+        NEAR(*a.metrics[Metric::LiftLoss], *b.metrics[Metric::LiftLoss], 3e-6);
+        NEAR(*a.metrics[Metric::DurationChange], *b.metrics[Metric::DurationChange], 0.05);
+        NEAR(channel_at(b[Channel::SpringForce], 300), s.load_N(coil.installed_height_m), 60);
+    }
+
+    void a_bucket_is_a_rocker_of_ratio_one() {
+        Train bucket = with_layout(starter_train(), Layout::Bucket);
+        Train rocker = with_layout(starter_train(), Layout::Rocker);
+        const double mass = bucket.lifter->mass_kg, arm = 30e-3;
+        rocker.rocker = Rocker{1.0, mass * arm * arm, arm, arm, bucket.contacts.tip_stiffness_N_per_m};
+        const Motion a = simulate_one(bucket, 6000), b = simulate_one(rocker, 6000);
+        for (std::size_t i = 0; i < kGridPoints; i += 7)
+            NEAR(a[Channel::Lift][i], b[Channel::Lift][i], 1e-10);
+        const Motion finger = simulate_one(
+            [&] {
+                Train t = rocker;
+                t.layout = Layout::Finger;
+                return t;
+            }(),
+            6000);
+        QVERIFY(finger[Channel::Lift] == b[Channel::Lift]);
+    }
+
+    void dry_friction_and_rub_take_out_surge() {
+        Train t = starter_train();
+        t.springs[0].damping_ratio = 0.003;
+        const double free = *simulate_one(t, 6500).metrics[Metric::SeatRipple];
+        t.springs[0].friction_N = 30;
+        const double rubbed = *simulate_one(t, 6500).metrics[Metric::SeatRipple];
+        QVERIFY2(rubbed < 0.8 * free, qPrintable(QStringLiteral("%1 %2").arg(free).arg(rubbed)));
+        t.friction.coulomb_N = 20;
+        QVERIFY(simulate_one(t, 6500).finite);
+    }
+
+    void coils_that_clash_are_seen_and_run_in_half_steps() {
+        Train t = starter_train();
+        t.installed_height_m =
+            figures_of(t, rigid_of(t)).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + 0.1e-3;
+        const MotionModel model(t);
+        const Motion m = std::move(model.run({7500.0}).front());
+        const double deepest = *std::max_element(m[Channel::Clash].begin(), m[Channel::Clash].end());
+        QVERIFY(deepest > 1e-6 && deepest < 1e-3);
+        Motion whole;
+        run_speeds(model.chain(), {7500}, [&](Motion&& x) { whole = std::move(x); });
+        Motion half;
+        run_speeds(chain_of(t, rigid_of(t), 2 * refine_for(model.chain(), 7500)), {7500},
+                   [&](Motion&& x) { half = std::move(x); });
+        QVERIFY(m[Channel::Lift] == half[Channel::Lift]);
+        QVERIFY(m[Channel::Lift] != whole[Channel::Lift]);
+    }
+
+    void beyond_the_edge_cycles_differ_and_that_is_a_result() {
+        Train t = starter_train();
+        for (const Motion& m : MotionModel(t).run({9000, 9600, 10200, 10800})) {
+            QVERIFY(m.finite);
+            if (m.periodic)
+                continue;
+            QCOMPARE(m.cycles, std::size_t{24});
+            QCOMPARE(m.cloud_m.size(), std::size_t{8});
+            QVERIFY(*m.metrics[Metric::CycleSpread] > 0.1e-6);
+            QVERIFY(m.spread[Metric::Loft].has_value());
+            return;
+        }
+        QFAIL("none of the speeds beyond the edge failed to repeat");
+    }
+
     void an_estimate_of_the_limit_comes_before_the_refined_one() {
         const Train t = starter_train();
         std::optional<double> estimate;

@@ -141,6 +141,7 @@ class TestRig : public QObject {
         QCOMPARE(crank.steps.size(), cam.steps.size());
         for (std::size_t i = 0; i < cam.steps.size(); ++i) {
             QCOMPARE(crank.steps[i].used, cam.steps[i].used);
+            NEAR(crank.noise_m, cam.noise_m, 0.3e-6);
             NEAR(*crank.steps[i].metrics[Metric::LiftLoss], *cam.steps[i].metrics[Metric::LiftLoss], 3e-6);
         }
     }

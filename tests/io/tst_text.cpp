@@ -156,6 +156,15 @@ class TestText : public QObject {
         NEAR(lines[1441].split(',')[2].toDouble(), rigid.peak_m() * 1e3, 1e-5);
     }
 
+    void a_step_that_does_not_divide_the_cycle_still_ends_at_360() {
+        const Train t = starter_train();
+        const QStringList lines =
+            QString::fromStdString(io::motion_csv(simulate_one(t, 5000), RigidMotion(t, curve_of(t.lobe)), 7))
+                .split('\n', Qt::SkipEmptyParts);
+        QVERIFY(lines.last().startsWith(QLatin1String("360,")));
+        QCOMPARE(lines.size(), 1 + 104);
+    }
+
     void sweep_text_leaves_missing_values_empty() {
         Sweep s;
         auto motion = std::make_shared<Motion>();

@@ -100,18 +100,25 @@ std::vector<double> seated_readings(const RawCycle& cycle, double phase_deg) {
     return out;
 }
 
-// One-sigma reading noise: differences of neighbouring readings on the seat hold little else.
-double reading_noise_mm(const RigTrace& trace, double phase_deg) {
-    std::vector<double> differences;
-    for (const RigTurn& turn : trace.turns)
-        for (std::size_t i = turn.first + 1; i < turn.first + turn.count; ++i) {
-            const double away = std::remainder(trace.crank_deg[i] - phase_deg - 360, 720);
-            const float step = trace.lift_mm[i] - trace.lift_mm[i - 1];
-            if (std::abs(away) < kSeatWindow_deg && !std::isnan(step))
-                differences.push_back(step);
-            if (differences.size() > 200000)
-                return robust_sigma(differences) / std::sqrt(2.0);
-        }
+// One-sigma reading noise: differences of neighbouring readings near the level that a turn mostly has (the
+// seat) hold little else. Needs no phase, so it also serves an index that comes once a crank turn.
+double reading_noise_mm(const RigTrace& trace) {
+    constexpr double near_mm = 0.1;
+    constexpr std::size_t enough = 200000;
+    std::vector<double> differences, readings;
+    for (const RigTurn& turn : trace.turns) {
+        if (differences.size() > enough)
+            break;
+        readings.clear();
+        for (std::size_t i = turn.first; i < turn.first + turn.count; ++i)
+            if (!std::isnan(trace.lift_mm[i]))
+                readings.push_back(trace.lift_mm[i]);
+        const double level = median(readings);
+        for (std::size_t i = turn.first + 1; i < turn.first + turn.count; ++i)
+            if (std::abs(trace.lift_mm[i] - level) < near_mm &&
+                std::abs(trace.lift_mm[i - 1] - level) < near_mm)
+                differences.push_back(trace.lift_mm[i] - trace.lift_mm[i - 1]);
+    }
     return differences.empty() ? 0 : robust_sigma(differences) / std::sqrt(2.0);
 }
 
@@ -324,7 +331,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
         if (trace.once_per_crank_turn && i > 0)
             match_half(model_mm, run.phase_deg, averages[i], groups[i].cycles);
     }
-    run.noise_m = reading_noise_mm(trace, run.phase_deg) * 1e-3;
+    run.noise_m = reading_noise_mm(trace) * 1e-3;
     find_zeros(averages, run);
     for (std::size_t i = 0; i < groups.size(); ++i) {
         throw_if_stopped(options.stop);

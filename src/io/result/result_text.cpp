@@ -3,6 +3,7 @@
 #include "core/lobe/lobe_fit.h"
 #include "core/units/units.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -12,6 +13,9 @@ namespace bathmos::io {
 namespace {
 
 using Json = nlohmann::ordered_json;
+
+constexpr double kRepeats_m =
+    0.10e-3; // a recorded motion counts as repeating below this spread (limit of physics.md 7)
 
 double rounded(double value, int decimals) {
     const double scale = std::pow(10.0, decimals);
@@ -110,9 +114,9 @@ const std::vector<Metric>& rig_columns() {
 
 std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double step_deg) {
     std::string out = "crank_deg,lift_mm,kinematic_mm,cam_N,tip_N,seat_N,spring_N\n";
-    const auto rows = static_cast<int>(std::floor(720 / step_deg + 1e-9));
+    const auto rows = static_cast<int>(std::ceil(720 / step_deg - 1e-9));
     for (int i = 0; i <= rows; ++i) {
-        const double crank = -360 + i * step_deg;
+        const double crank = std::min(360.0, -360 + i * step_deg); // both ends, whatever the step
         out += fmt::format("{:g},{:.6f},{:.6f}", rounded(crank, 6), lift_at(motion, crank) * 1e3,
                            rigid.lift_m(radians(crank / 2)) * 1e3);
         for (Channel c : {Channel::CamForce, Channel::TipForce, Channel::SeatForce, Channel::SpringForce})
@@ -143,13 +147,15 @@ std::string sweep_json(const SweepSummary& summary) {
 }
 
 std::string rig_csv(const RigRun& run) {
-    std::string out = heading(rig_columns()) + ",cycles";
+    std::vector<Metric> columns = sweep_columns();
+    std::erase(columns, Metric::SeatRipple);
+    std::string out = heading(columns) + ",cycles,periodic";
     for (std::size_t r = 0; r < kBadCycles; ++r)
         out += fmt::format(",dropped_{}", name_of(static_cast<BadCycle>(r)));
     out += ",zero_mm\n";
     for (const RigStep& step : run.steps) {
-        add_row(out, step.speed_rpm, step.metrics, rig_columns());
-        out += fmt::format(",{}", step.used);
+        add_row(out, step.speed_rpm, step.metrics, columns);
+        out += fmt::format(",{},{}", step.used, *step.metrics[Metric::CycleSpread] < kRepeats_m ? 1 : 0);
         for (std::size_t count : step.dropped)
             out += fmt::format(",{}", count);
         out += fmt::format(",{:.4f}\n", step.zero_mm);

@@ -17,12 +17,14 @@ std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double st
 std::string sweep_csv(const Sweep& sweep);
 std::string sweep_json(const SweepSummary& summary);
 
+/// Columns as a sweep's without forces (empty where a sensor cannot see them), then why cycles were left out,
+/// and the zero.
 std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
 
 /// Columns of a sweep row in the order of the file.
 const std::vector<Metric>& sweep_columns();
-/// The same without what a rig cannot see.
+/// Of these, what a rig can see.
 const std::vector<Metric>& rig_columns();
 
 struct LobeSummaryOptions {
