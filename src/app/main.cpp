@@ -1,5 +1,6 @@
 // bathmos: the window. Arguments: a train file, a rig trace, and for pictures a folder to write them to.
 #include "app/shell/main_window.h"
+#include "app/shell/recovery_slot.h"
 #include "app/shots.h"
 #include "core/problem/input_error.h"
 
@@ -35,10 +36,12 @@ int main(int argc, char** argv) {
     parser.process(application);
     Theme::load_fonts();
     const bool pictures = parser.isSet(shots);
+    std::optional<RecoverySlot> slot;
     WindowOptions options;
-    if (!pictures)
-        options.recovery_path = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) +
-                                QStringLiteral("/unsaved.train.copy");
+    if (!pictures) {
+        slot.emplace(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation));
+        options.recovery_path = slot->path();
+    }
     MainWindow window(options);
     window.build_bar().set_target(parser.value(target).toDouble());
     if (parser.isSet(dark))

@@ -1,4 +1,5 @@
 #include "app/shell/document.h"
+#include "app/shell/recovery_slot.h"
 #include "app_fixture.h"
 #include "io/train/train_file.h"
 
@@ -125,6 +126,27 @@ class TestDocument : public QObject {
         QVERIFY(again.modified());
         again.save(found->path);
         QVERIFY(!QFile::exists(copy)); // nothing unsaved: no copy
+    }
+
+    void two_programs_keep_their_unsaved_edits_apart() {
+        QTemporaryDir folder;
+        const auto put = [](const QString& path) {
+            QFile file(path);
+            return file.open(QIODevice::WriteOnly) && file.write("edits") == 5;
+        };
+        QString first_path;
+        {
+            const RecoverySlot first(folder.path()), second(folder.path());
+            first_path = first.path();
+            QVERIFY(!first.path().isEmpty() && first.path() != second.path());
+            QVERIFY(put(second.path())); // the second ends with edits unsaved
+        }
+        const RecoverySlot next(folder.path());
+        QVERIFY(next.path() != first_path); // what was left behind comes first
+        QVERIFY(QFile::exists(next.path()));
+        const RecoverySlot other(folder.path());
+        QCOMPARE(other.path(), first_path);
+        QCOMPARE(RecoverySlot("/proc/nowhere").path(), QString());
     }
 
     void a_damaged_recovery_copy_is_not_offered() {

@@ -129,7 +129,8 @@ class TestTrainStation : public QObject {
         Fixture f;
         f.open_demo();
         f.trigger("units");
-        NEAR(f.find<QLineEdit>("installed_height_mm")->text().toDouble(), 42 / 25.4, 1e-5);
+        NEAR(f.find<QLineEdit>("installed_height_mm")->text().toDouble(), 42 / 25.4,
+             0.5e-4); // five digits in inch
         NEAR(figure(f, "Seat load").toDouble(), 794 / 4.44822, 0.2);
         f.type("installed_height_mm", "1.70");
         NEAR(f.window->document().train().installed_height_m, 1.70 * kInch_m, 1e-12);

@@ -232,6 +232,31 @@ class TestWindow : public QObject {
         QVERIFY(f.window->document().figures() != nullptr);
     }
 
+    void another_train_takes_the_rig_run_away() {
+        Fixture f;
+        f.open_demo();
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.wait_for_rig();
+        QVERIFY(f.window->rig().run());
+        QVERIFY(!f.window->open_train("/nowhere.train.json"));
+        QVERIFY(f.window->rig().run()); // nothing changed
+        f.open("tests/trains/skerrin-650-intake.train.json");
+        QVERIFY(!f.window->rig().run());
+        for (const StripMark& m : f.window->strip().marks())
+            QVERIFY(m.kind != StripMark::Kind::RigEdge && m.kind != StripMark::Kind::RigLimit);
+    }
+
+    void the_window_keeps_to_a_laptop_s_width_while_it_computes() {
+        Fixture f;
+        f.window->resize(1280, 800);
+        f.open_demo();
+        f.type("name", "A name as long as they come in a shop that writes down everything that was changed "
+                       "since last winter");
+        QTest::qWait(30);
+        QCOMPARE(f.window->width(), 1280);
+        QVERIFY(f.window->minimumSizeHint().width() <= 1280);
+    }
+
     void closing_while_everything_runs_is_safe() {
         Fixture f;
         f.open_demo();

@@ -109,6 +109,17 @@ class TestTrain : public QObject {
             QCOMPARE(has_finding(t, "installed_height_mm", s), severity == static_cast<int>(s));
     }
 
+    void findings_speak_in_the_units_asked_for() {
+        Train t = starter_train();
+        t.installed_height_m = figures(t).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + 1.0e-3;
+        const Finding finding = figures(t).findings.at(0);
+        QCOMPARE(
+            QString::fromStdString(in_words(finding)),
+            QStringLiteral("bind margin 1.000 mm at peak lift – below 1.300 mm little is left for loft"));
+        CONTAINS(in_words(finding, UnitSystem::Inch), "0.0394 in");
+        QVERIFY(!contains(in_words(finding, UnitSystem::Inch), "mm"));
+    }
+
     void arms_that_contradict_the_ratio_are_found() {
         Train t = starter_train();
         QVERIFY(!has_finding(t, "rocker.ratio", Severity::Warn));

@@ -23,6 +23,8 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     state_ = new QLabel;
     state_->setObjectName(QStringLiteral("build_state"));
     state_->setFont(Theme::text_font(12));
+    for (QLabel* label : {name_, state_}) // a long name is cut, it does not widen the window
+        label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     names->addWidget(name_);
     names->addWidget(state_);
     line->addLayout(names, 1);
@@ -121,6 +123,8 @@ void BuildBar::refresh() {
             state += tr(" · %1 finding(s)").arg(d.figures()->findings.size());
     }
     state_->setText(state);
+    name_->setToolTip(name_->text());
+    state_->setToolTip(d.path());
     const bool running = context_.sweep.state() == SweepRunner::State::Running;
     progress_->setVisible(running);
     progress_->setValue(static_cast<int>(100 * context_.sweep.progress()));

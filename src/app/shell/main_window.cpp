@@ -152,6 +152,7 @@ void MainWindow::make_actions() {
     add("new_train", tr("New train"), QKeySequence::New, [this] {
         if (!may_leave_train())
             return;
+        rig_.clear();
         document_.set_new(starter_train());
         choose_range();
         show_station(QStringLiteral("station_train"));
@@ -218,6 +219,7 @@ bool MainWindow::may_leave_train() {
 bool MainWindow::open_train(const QString& path) {
     try {
         document_.open(path);
+        rig_.clear(); // a run belongs to the train that was spun
         message_bar_->hide();
         choose_range();
         return true;

@@ -57,7 +57,9 @@ void NumberField::show_value(double si) {
     const double value = units_.value(quantity_, si);
     if (edit_->hasFocus() && typed_now && std::abs(*typed_now - value) <= 1e-9 * std::abs(value))
         return; // what stands there means this value; leave the user's own digits
-    edit_->setText(QString::number(value, 'g', 7));
+    // File values are metric and shown as they are; their inch equivalents would else trail meaningless
+    // digits.
+    edit_->setText(QString::number(value, 'g', units_.system() == UnitSystem::Metric ? 7 : 5));
     show_problem({});
 }
 

@@ -54,34 +54,47 @@ void find_ratio_mismatch(const Train& train, double ratio, std::vector<Finding>&
         return;
     const double arms = train.rocker->output_arm_m / train.rocker->input_arm_m;
     if (std::abs(arms / ratio - 1) > 0.01)
-        out.push_back({Severity::Warn, "rocker.ratio",
-                       fmt::format("ratio {:.3f} but the arms give {:.3f}", ratio, arms),
-                       "they differ by over 1 %: the inertia then counts at a wrong place"});
+        out.push_back({Severity::Warn, "rocker.ratio", "the arms give a ratio of {}",
+                       "over 1 % off the ratio given, {}: the inertia then counts at a wrong place",
+                       Quantity::Count, arms, ratio});
 }
 
 void find_bind(double margin_m, std::vector<Finding>& out) {
-    const std::string text = fmt::format("bind margin {:.2f} mm at peak lift", margin_m * 1e3);
+    const auto add = [&](Severity severity, double limit_m, const char* reason) {
+        out.push_back({severity, "installed_height_mm", "bind margin {} at peak lift", reason,
+                       Quantity::Length, margin_m, limit_m});
+    };
     if (margin_m < kBindStop_m)
-        out.push_back(
-            {Severity::Stop, "installed_height_mm", text,
-             "below 0.8 mm the coils will meet when the valve lofts: raise the height, reduce lift or "
-             "change the spring"});
+        add(Severity::Stop, kBindStop_m,
+            "below {} the coils will meet when the valve lofts: raise the height, reduce lift or change the "
+            "spring");
     else if (margin_m < kBindWarn_m)
-        out.push_back({Severity::Warn, "installed_height_mm", text, "below 1.3 mm little is left for loft"});
+        add(Severity::Warn, kBindWarn_m, "below {} little is left for loft");
     else if (margin_m > kBindRoomy_m)
-        out.push_back({Severity::Note, "installed_height_mm", text,
-                       "over 2.5 mm: forgiving of loft and height errors, but leaves coils room to surge"});
+        add(Severity::Note, kBindRoomy_m,
+            "over {}: forgiving of loft and height errors, but leaves coils room to surge");
 }
 
 void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
     if (figures.net_seat_load_N <= 0)
-        out.push_back(
-            {Severity::Stop, "back_pressure_kPa",
-             fmt::format("the pressure outweighs the seat load by {:.0f} N", -figures.net_seat_load_N),
-             "the valve is blown off its seat"});
+        out.push_back({Severity::Stop, "back_pressure_kPa", "the pressure outweighs the seat load by {}",
+                       "the valve is blown off its seat", Quantity::Force, -figures.net_seat_load_N, 0});
+}
+
+std::string filled(const std::string& text, Quantity quantity, double si, UnitSystem system) {
+    const Unit unit = unit_of(quantity, system);
+    const std::string number =
+        fmt::format("{:.{}f}{}{}", si / unit.to_si, unit.decimals, unit.name.empty() ? "" : " ", unit.name);
+    const auto at = text.find("{}");
+    return at == std::string::npos ? text : text.substr(0, at) + number + text.substr(at + 2);
 }
 
 } // namespace
+
+std::string in_words(const Finding& f, UnitSystem system) {
+    return filled(f.text, f.quantity, f.value, system) + " – " +
+           filled(f.reason, f.quantity, f.limit, system);
+}
 
 double link_stiffness_N_per_m(const Pushrod& rod) {
     if (rod.stiffness_N_per_m)

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/train/train.h"
+#include "core/units/units.h"
 
 #include <optional>
 #include <string>
@@ -27,9 +28,14 @@ enum class Severity { Note, Warn, Stop };
 struct Finding {
     Severity severity;
     std::string part;   ///< train-file key of the value or part concerned
-    std::string text;   ///< what, with the number
-    std::string reason; ///< why it matters, and where that is known from
+    std::string text;   ///< what; "{}" stands for the value
+    std::string reason; ///< why it matters, and where that is known from; "{}" stands for the limit
+    Quantity quantity = Quantity::Count; ///< of value and limit
+    double value = 0, limit = 0;         ///< SI
 };
+
+/// "bind margin 1.20 mm at peak lift – below 1.30 mm little is left for loft", in the units asked for.
+std::string in_words(const Finding& finding, UnitSystem system = UnitSystem::Metric);
 
 struct SpringFigures {
     std::string name;

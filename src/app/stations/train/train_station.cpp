@@ -196,7 +196,7 @@ void TrainStation::show_findings() {
             {});
     if (const TrainFigures* figures = context_.document.figures())
         for (const Finding& finding : figures->findings)
-            add(finding.severity, QString::fromStdString(finding.text + " – " + finding.reason),
+            add(finding.severity, QString::fromStdString(in_words(finding, context_.units.system())),
                 QString::fromStdString(finding.part));
     if (findings_->count() == 0)
         findings_->addItem(tr("none"));
