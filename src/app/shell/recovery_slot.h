@@ -1,4 +1,5 @@
-// Where this run of the program keeps its unsaved edits: a file of its own, so that two windows do not overwrite each other's.
+// Where this run of the program keeps its unsaved edits: a file of its own, so that two windows do not
+// overwrite each other's.
 #pragma once
 
 #include <QLockFile>
@@ -9,8 +10,9 @@ namespace bathmos::app {
 
 class RecoverySlot {
   public:
-    /// Takes a free slot in the folder: the first that holds edits left behind by a run that ended, else the first empty one. A slot is
-    /// free when no living program holds its lock. Path "" when the folder cannot be used.
+    /// Takes a free slot in the folder: the first that holds edits left behind by a run that ended, else the
+    /// first empty one. A slot is free when no living program holds its lock. Path "" when the folder cannot
+    /// be used.
     explicit RecoverySlot(const QString& folder);
     QString path() const { return path_; }
 

@@ -18,6 +18,7 @@ constexpr std::array<MetricInfo, kMetrics> kInfo = {{
     {"lift_loss_mm", "Lift loss", "mm", 1e3, 4},
     {"contact_loss_deg", "Contact loss", "deg", 1, 2},
     {"tip_contact_loss_deg", "Tip apart", "deg", 1, 2},
+    {"link_contact_loss_deg", "Link apart", "deg", 1, 2},
     {"opening_shift_deg", "Opening shift", "deg", 1, 3},
     {"closing_shift_deg", "Closing shift", "deg", 1, 3},
     {"duration_change_deg", "Duration change", "deg", 1, 3},
@@ -189,6 +190,7 @@ Metrics measure(const CycleTrace& cycle, const MetricOptions& options) {
     if (!cycle.cam_penetration_m.empty()) {
         out[Metric::ContactLoss] = apart_deg(cycle.cam_penetration_m, grid, event);
         out[Metric::TipContactLoss] = apart_deg(cycle.tip_penetration_m, grid, event);
+        out[Metric::LinkContactLoss] = apart_deg(cycle.link_penetration_m, grid, event);
     }
     if (!cycle.surge_m.empty())
         out[Metric::Surge] = *std::max_element(cycle.surge_m.begin(), cycle.surge_m.end());

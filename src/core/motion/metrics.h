@@ -17,6 +17,7 @@ enum class Metric : std::size_t {
     LiftLoss,
     ContactLoss,
     TipContactLoss,
+    LinkContactLoss,
     OpeningShift,
     ClosingShift,
     DurationChange,

@@ -24,9 +24,9 @@ constexpr std::size_t kMapStride = 4;
 
 const std::vector<Metric>& shown_metrics() {
     using enum Metric;
-    static const std::vector<Metric> metrics = {ContactLoss,    Loft,         Seating,    Bounce,
-                                                DurationChange, CycleSpread,  HeldOpen,   LiftLoss,
-                                                OpeningShift,   ClosingShift, SeatRipple, Surge};
+    static const std::vector<Metric> metrics = {
+        ContactLoss, Loft,         Seating,      Bounce,     DurationChange, CycleSpread,    HeldOpen,
+        LiftLoss,    OpeningShift, ClosingShift, SeatRipple, Surge,          TipContactLoss, LinkContactLoss};
     return metrics;
 }
 
