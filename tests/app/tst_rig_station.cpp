@@ -267,6 +267,17 @@ class TestRigStation : public QObject {
             !f.window->rig().old() && f.window->rig().state() == RigSession::State::Ready, kPatience_ms);
     }
 
+    void an_edit_during_the_import_is_not_forgotten() {
+        Rigs f;
+        f.window->rig().import(source_path(kRun));
+        Train next = f.window->document().train();
+        next.lash_m = 0.2e-3;
+        f.window->document().edit(next, "lash");
+        QTRY_VERIFY_WITH_TIMEOUT(f.window->rig().run() && !f.window->rig().old() &&
+                                     f.window->rig().state() == RigSession::State::Ready,
+                                 kPatience_ms);
+    }
+
     void without_a_train_the_import_says_what_to_do_first() {
         Fixture f;
         f.trigger("import_rig");

@@ -128,6 +128,8 @@ void RigSession::start(bool read) {
                     import_ = import;
                     revision_ = revision;
                     state_ = State::Ready;
+                    if (old())
+                        delay_.start(); // the train was edited meanwhile
                     emit changed();
                 });
             } catch (const Stopped&) {
