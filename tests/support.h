@@ -5,9 +5,11 @@
 #include "core/train/train_starter.h"
 #include "core/units/units.h"
 
+#include <QFile>
 #include <QString>
 #include <QTest>
 #include <cmath>
+#include <filesystem>
 #include <string>
 
 namespace bathmos::test {
@@ -17,6 +19,14 @@ inline QString source_path(const QString& relative) {
 }
 inline std::string source_file(const std::string& relative) {
     return std::string(BATHMOS_SOURCE_DIR "/") + relative;
+}
+
+/// Writes a test's own file; stops the test program if that is not possible.
+inline std::filesystem::path write_test_file(const QString& path, const QByteArray& content) {
+    QFile out(path);
+    if (!out.open(QIODevice::WriteOnly) || out.write(content) != content.size())
+        qFatal("cannot write a test file");
+    return path.toStdString();
 }
 
 /// Within an absolute tolerance; says by how much not.

@@ -77,6 +77,7 @@ class TestMotionStation : public QObject {
         QTRY_VERIFY(f.lift()->is_faded(1) || f.window->sweep().current().motions.size() > 0);
         if (f.lift()->is_faded(1)) {
             QVERIFY(f.lift()->note().contains("old"));
+            QVERIFY(f.find<NumberTable>("metric_table")->horizontalHeaderItem(1)->text().contains("old"));
             QCOMPARE(f.predicted(), before);
         }
         f.wait_for_sweep();

@@ -47,11 +47,7 @@ class TestRigFile : public QObject {
     QTemporaryDir folder_;
 
     std::filesystem::path file(const QByteArray& content) {
-        const QString path = folder_.filePath(QStringLiteral("r.csv"));
-        QFile out(path);
-        if (!out.open(QIODevice::WriteOnly) || out.write(content) != content.size())
-            qFatal("cannot write a test file");
-        return path.toStdString();
+        return write_test_file(folder_.filePath(QStringLiteral("r.csv")), content);
     }
 
   private slots:

@@ -16,11 +16,7 @@ class TestText : public QObject {
     QTemporaryDir folder_;
 
     std::filesystem::path file(const QByteArray& content) {
-        const QString path = folder_.filePath(QStringLiteral("t.txt"));
-        QFile out(path);
-        if (!out.open(QIODevice::WriteOnly) || out.write(content) != content.size())
-            qFatal("cannot write a test file");
-        return path.toStdString();
+        return write_test_file(folder_.filePath(QStringLiteral("t.txt")), content);
     }
 
     std::vector<std::vector<double>> read(const std::filesystem::path& path,

@@ -215,8 +215,9 @@ void MotionStation::refresh_speeds() {
 }
 
 void MotionStation::fill_metric_table() {
-    table_->set_headings({tr("Metric"), tr("at cursor"), tr("Unit"), tr("Limit"), tr("crosses at, rev/min")});
     const SweepRunner::Shown shown = context_.sweep.shown_at(context_.cursors.speed_rpm());
+    table_->set_headings({tr("Metric"), shown.old ? tr("at cursor (old)") : tr("at cursor"), tr("Unit"),
+                          tr("Limit"), tr("crosses at, rev/min")});
     bool old = false;
     const SweepSummary* summary = context_.sweep.summary(&old);
     for (int row = 0; row < table_->rowCount(); ++row) {
