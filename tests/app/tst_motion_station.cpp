@@ -74,6 +74,8 @@ class TestMotionStation : public QObject {
         QElapsedTimer clock;
         clock.start();
         f.window->document().edit(next, "stiffer");
+        // before any event is handled: what is shown is the earlier result, and called old
+        QVERIFY(f.window->sweep().shown_at(8000).motion && f.window->sweep().shown_at(8000).old);
         QTRY_VERIFY(f.lift()->is_faded(1) || f.window->sweep().current().motions.size() > 0);
         if (f.lift()->is_faded(1)) {
             QVERIFY(f.lift()->note().contains("old"));

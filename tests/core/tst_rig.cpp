@@ -208,6 +208,22 @@ class TestRig : public QObject {
         QVERIFY(!run.warnings.empty());
     }
 
+    void a_valve_that_seats_at_no_speed_is_warned_of() {
+        Stand stand;
+        stand.speeds = {6000};
+        RigTrace trace = stand.record();
+        for (std::size_t i = 0; i < trace.lift_mm.size(); ++i)
+            trace.lift_mm[i] += 1.0f + static_cast<float>(0.4 * std::sin(static_cast<double>(i % 720) / 5));
+        const RigRun run = reduce(trace, starter_train());
+        QVERIFY(!run.steps[0].zero_carried);
+        bool told = false;
+        for (const std::string& warning : run.warnings)
+            told = told || contains(warning, "seats at no speed");
+        QVERIFY(told);
+        for (const std::string& warning : reduce(stand.record(), starter_train()).warnings)
+            QVERIFY(!contains(warning, "seats at no speed"));
+    }
+
     void wandering_speeds_are_grouped_within_a_percent() {
         RigTrace trace = Stand().record();
         for (std::size_t i = 0; i < trace.turns.size(); ++i)

@@ -130,6 +130,10 @@ void find_zeros(const std::vector<RawCycle>& averages, RigRun& run) {
         run.steps[i].zero_mm = median(readings);
         seated.push_back(robust_sigma(readings) < kSeatedScatter_mm);
     }
+    if (std::none_of(seated.begin(), seated.end(), [](bool s) { return s; }))
+        run.warnings.push_back(
+            "the valve seats at no speed of this run: the zero is the middle of its motion "
+            "where it should be shut, so lift is not to be trusted");
     for (std::size_t i = 0; i < averages.size(); ++i) {
         for (std::size_t away = 1; !seated[i] && away < averages.size() && !run.steps[i].zero_carried; ++away)
             for (const std::ptrdiff_t side : {-1, 1}) {
@@ -309,6 +313,10 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     const Chain& chain = mechanism.chain();
     run.seat_m = -rest_position_m(chain)[chain.valve_dof];
     const Motion model = std::move(mechanism.run({slowest}, options.stop).front());
+    if (!model.finite)
+        throw InputError({"", "contacts and stiffnesses",
+                          fmt::format("the model's motion runs away at {:.0f} rev/min", slowest),
+                          "check the train for a stiffness and a mass that do not fit together"});
     std::vector<double> model_mm = model[Channel::Lift];
     for (double& lift : model_mm)
         lift *= 1e3;
