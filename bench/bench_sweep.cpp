@@ -1,8 +1,7 @@
 // The demo sweep 3000:8900:100 on one core against CVODE on one core, same equations, at equal error, in one
 // run. Prints ratios; absolute times are those of the machine at hand.
-#include "plain_train.h"
-
 #include "core/motion/sweep.h"
+#include "independent/plain_train.h"
 #include "io/train/train_file.h"
 
 #include <algorithm>
@@ -12,7 +11,7 @@
 #include <tbb/global_control.h>
 
 using namespace bathmos;
-using namespace bathmos::bench;
+using namespace bathmos::independent;
 
 namespace {
 

@@ -133,15 +133,6 @@ class TestCli : public QObject {
                                << "100 to 30000";
         QTest::newRow("height") << QStringList{"lobe", kTrain, "--height", "1.27", "--out", "OUT"}
                                 << "has no unit";
-        QTest::newRow("hydraulic") << QStringList{"sweep",
-                                                  source_path(QStringLiteral(
-                                                      "tests/trains/"
-                                                      "ashgill-a22-intake-hydraulic.train.json")),
-                                                  "--rpm",
-                                                  "3000:4000:100",
-                                                  "--out",
-                                                  "OUT"}
-                                   << "hydraulic";
         QTest::newRow("train as trace")
             << QStringList{"rig", kTrain, "--train", kTrain, "--out", "OUT"} << "no ";
         QTest::newRow("no command") << QStringList{} << "--help";

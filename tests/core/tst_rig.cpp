@@ -20,7 +20,7 @@ struct Stand {
     RigTrace record() const {
         const Train train = starter_train();
         const Chain chain = chain_of(train, RigidMotion(train, curve_of(train.lobe)));
-        const double seat_m = -rest_position_m(chain)[chain.valve_dof];
+        const double seat_m = -rest_of(chain).position_m[chain.valve_dof];
         std::mt19937 random(11);
         std::normal_distribution<double> noise(0, noise_mm);
         RigTrace trace;

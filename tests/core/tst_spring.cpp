@@ -38,7 +38,10 @@ class TestSpring : public QObject {
 
     void wahl_stress_of_a_known_spring() {
         Spring spring = straight();
-        coil(spring) = {4e-3, {32e-3}, 5, 2, 60e-3, 79.3e9, 7850};
+        coil(spring).wire_m = 4e-3;
+        coil(spring).mean_diameter_m = {32e-3};
+        coil(spring).active_coils = 5;
+        coil(spring).free_length_m = 60e-3;
         const SpringStatics s(spring);
         const double load = s.load_N(0.04), index = 8;
         const double factor = (4 * index - 1) / (4 * index - 4) + 0.615 / index; // 1.184
@@ -60,9 +63,72 @@ class TestSpring : public QObject {
              1e-12);
         QVERIFY(segments.stiffness_N_per_m.back() >
                 segments.stiffness_N_per_m.front()); // narrow at the retainer
-        NEAR(segments.free_m * segments.count + segments.base_m, coil(spring).free_length_m, 1e-12);
+        NEAR(std::accumulate(segments.free_m.begin(), segments.free_m.end(), segments.base_m),
+             coil(spring).free_length_m, 1e-12);
         NEAR(segments.solid_m * segments.count + segments.base_m, s.solid_height_m(), 1e-12);
         NEAR(segments.top_share_kg, 0.5 * segments.mass_kg.back() + coil_mass_kg(coil(spring), 26e-3), 1e-12);
+    }
+
+    // An ellipse's torsion constant pi w^3 h^3 / (16 (w^2 + h^2)) against D, G and the arm D/2.
+    void oval_wire_follows_the_torsion_of_an_ellipse() {
+        Spring round = straight(), oval = straight();
+        coil(oval).wire_height_m = coil(oval).wire_m;
+        NEAR(SpringStatics(oval).rate_N_per_m(0.04), SpringStatics(round).rate_N_per_m(0.04), 1e-6);
+        const double w = 5e-3, h = 4e-3, D = 31e-3;
+        coil(oval).wire_m = w;
+        coil(oval).wire_height_m = h;
+        const double torsion = kPi * std::pow(w * h, 3) / (16 * (w * w + h * h));
+        const double coil_twist = kPi * D * (D / 2) * (D / 2) / (coil(oval).shear_modulus_Pa * torsion);
+        const SpringStatics s(oval);
+        NEAR(s.rate_N_per_m(0.04), 1 / (coil_twist * 4.2), 1e-6 * s.rate_N_per_m(0.04));
+        NEAR(s.solid_height_m(), h * 6.2, 1e-12); // flatter wire leaves room
+        NEAR(coil_mass_kg(coil(oval), D), 7850 * kPi * w * h / 4 * kPi * D, 1e-12);
+    }
+
+    void even_pitches_are_an_even_spring() {
+        Spring even = straight(), listed = straight();
+        coil(listed).pitch_m = {10e-3, 10e-3, 10e-3};
+        for (const double height : {50e-3, 43e-3, 32e-3})
+            NEAR(SpringStatics(listed).load_N(height), SpringStatics(even).load_N(height), 1e-6);
+        const SpringSegments a = segments_of(listed, 0.043, 0.012), b = segments_of(even, 0.043, 0.012);
+        for (std::size_t j = 0; j < b.free_m.size(); ++j)
+            NEAR(a.free_m[j], b.free_m[j], 1e-12);
+    }
+
+    void coils_of_uneven_pitch_close_one_after_another() {
+        Spring spring = straight();
+        coil(spring).pitch_m = {8e-3, 11e-3, 14e-3};
+        const SpringStatics s(spring);
+        const SpringSegments segments = segments_of(spring, 0.043, 0.012);
+        const double open_rate = s.rate_N_per_m(coil(spring).free_length_m - 1e-3);
+        NEAR(open_rate, SpringStatics(straight()).rate_N_per_m(0.04), 1e-6 * open_rate);
+        // all open until the narrowest segment is solid, at the load k (free - solid) of that segment
+        const double first_N =
+            segments.stiffness_N_per_m.front() * (segments.free_m.front() - segments.solid_m);
+        const double first_height = coil(spring).free_length_m - first_N / open_rate;
+        NEAR(s.load_N(first_height), first_N, 1e-6 * first_N);
+        QVERIFY(s.rate_N_per_m(first_height - 0.5e-3) > 1.1 * open_rate);
+        double last = 0;
+        for (double height = 56e-3; height > 31e-3; height -= 1e-3) { // the rate only rises
+            QVERIFY(s.rate_N_per_m(height) >= last);
+            last = s.rate_N_per_m(height);
+        }
+    }
+
+    void a_chain_at_rest_fills_its_height_with_equal_forces() {
+        Spring spring = straight();
+        coil(spring).pitch_m = {8e-3, 11e-3, 14e-3};
+        const SpringSegments s = segments_of(spring, 0.043, 0.012);
+        for (const double height : {54e-3, 43e-3, 34e-3, 31e-3}) {
+            const SegmentBalance b = balance_of(s, height);
+            NEAR(std::accumulate(b.length_m.begin(), b.length_m.end(), s.base_m), height, 1e-11);
+            for (std::size_t j = 0; j < b.length_m.size(); ++j) {
+                const double squeeze = std::max(0.0, s.solid_m - b.length_m[j]);
+                NEAR(s.stiffness_N_per_m[j] * (s.free_m[j] - b.length_m[j]) +
+                         kClashStiffness_N_per_m * squeeze,
+                     b.load_N, 1e-5);
+            }
+        }
     }
 
     void few_coils_still_make_eight_segments() {

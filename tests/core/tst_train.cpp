@@ -174,10 +174,49 @@ class TestTrain : public QObject {
         QVERIFY(has_problem(t, "springs[0].load_table"));
     }
 
-    void hydraulic_followers_are_refused_by_the_dynamic_model_in_words() {
+    void hydraulic_followers_that_cannot_be_are_refused() {
         Train t = starter_train();
-        t.lifter->hydraulic = HydraulicFollower{};
-        CONTAINS(problem_of([&] { require_dynamics(t); }).what, "hydraulic");
+        t.lifter->hydraulic =
+            HydraulicFollower{16e-3, 800e-9, 4e-3, 2e-3, 400e3, 0.03e-12, 7e-6, 1.5e9, 0.02, 850, 0.025, 35};
+        QVERIFY(check_train(t).empty());
+        t.lifter->hydraulic->plunger_mass_kg = t.lifter->mass_kg;
+        QVERIFY(has_problem(t, "lifter.hydraulic.plunger_mass_g"));
+        t.lifter->hydraulic->plunger_mass_kg = 0.02;
+        t.lifter->hydraulic->preload_m = 5e-3;
+        QVERIFY(has_problem(t, "lifter.hydraulic.preload_mm"));
+        Train finger = with_layout(starter_train(), Layout::Finger);
+        finger.lifter = t.lifter;
+        finger.lifter->hydraulic->preload_m = 2e-3;
+        QVERIFY(check_train(finger).empty());
+        finger.rocker->ratio = 1.0;
+        QVERIFY(has_problem(finger, "rocker.ratio"));
+    }
+
+    void a_geometry_that_leaves_a_gap_is_found_and_one_without_pushrod_refused() {
+        Train t = starter_train();
+        RockerGeometry g;
+        g.arms_angle_rad = radians(172);
+        g.tip_radius_m = 6e-3;
+        g.lifter_x_m = -23.9e-3;
+        g.lifter_y_m = -203e-3;
+        g.lifter_angle_rad = radians(90);
+        g.valve_x_m = 35.5e-3;
+        g.valve_y_m = -5e-3;
+        g.valve_angle_rad = radians(-90);
+        t.rocker->ratio = g;
+        QVERIFY(check_train(t).empty());
+        QVERIFY(has_finding(t, "rocker.geometry", Severity::Warn));
+        t.layout = Layout::Rocker;
+        QVERIFY(has_problem(t, "rocker.geometry"));
+    }
+
+    void a_pressure_table_repeats_every_cycle() {
+        const PressureTable p{{radians(-100), radians(50), radians(300)}, {10, 40, 20}};
+        NEAR(p.at(radians(-100)), 10, 1e-9);
+        NEAR(p.at(radians(-25)), 25, 1e-9);
+        NEAR(p.at(radians(300 + 160)), 15, 1e-9); // half way from 300 round to 620
+        NEAR(p.at(radians(-260)), 15, 1e-9);
+        NEAR(p.at(radians(50 - 720)), 40, 1e-9);
     }
 
     void every_field_reads_back_what_was_set() {

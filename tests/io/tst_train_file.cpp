@@ -54,6 +54,29 @@ class TestTrainFile : public QObject {
         QVERIFY(again.lobe == train.lobe);
     }
 
+    void added_keys_survive_a_round_trip() {
+        Train t = starter_train();
+        RockerGeometry g;
+        g.arms_angle_rad = radians(170);
+        g.lifter_x_m = -23.9e-3;
+        g.lifter_y_m = -203e-3;
+        g.lifter_angle_rad = radians(90);
+        g.valve_x_m = 35.5e-3;
+        g.valve_angle_rad = radians(-90);
+        t.rocker->ratio = g;
+        auto& coil = std::get<CoilGeometry>(t.springs[0].kind);
+        coil.wire_height_m = 4.2e-3;
+        coil.free_length_m = 50.4e-3;
+        coil.pitch_m = {9e-3, 10e-3, 11e-3};
+        t.pressure_table = PressureTable{{radians(-360), radians(0)}, {1e3, -2e3}};
+        const Train again = io::parse_train(io::train_text(t), "again");
+        QVERIFY(std::get<RockerGeometry>(again.rocker->ratio).arms_angle_rad > 2.9);
+        NEAR(*std::get<CoilGeometry>(again.springs[0].kind).wire_height_m, 4.2e-3, 1e-12);
+        QCOMPARE(std::get<CoilGeometry>(again.springs[0].kind).pitch_m.size(), std::size_t{3});
+        NEAR(again.pressure_table->pressure_Pa[1], -2e3, 1e-9);
+        QCOMPARE(io::train_text(again), io::train_text(t));
+    }
+
     void left_out_keys_mean_their_defaults() {
         std::string text = demo_text();
         const auto from = text.find("\"contacts\""), to = text.find("\"friction\"");
@@ -90,6 +113,12 @@ class TestTrainFile : public QObject {
         row("spring key", "\"active_coils\": 3.9", "\"aktive_coils\": 3.9", "springs[0].active_coils",
             "is missing");
         row("no spring", "\"springs\": [", "\"springs\": [], \"old\": [", "springs", "at least one spring");
+        row("two ways to say a ratio", "\"ratio\":", "\"geometry\": {}, \"ratio\":", "rocker.ratio",
+            "exactly one");
+        row("pressure twice", "\"back_pressure_kPa\": 0", "\"back_pressure_kPa\": 0, \"pressure_table\": {}",
+            "back_pressure_kPa", "give one of them");
+        row("pitch that does not add up", "\"active_coils\": 3.9",
+            "\"pitch_mm\": [20, 20], \"active_coils\": 3.9", "springs[0].pitch_mm", "agree within 3 %");
         row("both shapes", "\"analytic\": {", "\"table\": {}, \"analytic\": {", "lobe.table", "exactly one");
     }
     void errors_name_source_key_fault_and_mend() {

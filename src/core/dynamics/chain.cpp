@@ -1,7 +1,7 @@
 #include "core/dynamics/chain.h"
 
+#include "core/dynamics/drive.h"
 #include "core/problem/input_error.h"
-#include "core/train/train_check.h"
 #include "core/train/train_figures.h"
 #include "core/units/units.h"
 
@@ -13,16 +13,64 @@ namespace bathmos {
 
 namespace {
 
-void add_drive(const Train& train, Chain& chain) {
-    const double half_rod = train.pushrod ? 0.5 * train.pushrod->mass_kg : 0.0;
-    const bool has_follower = train.layout == Layout::Pushrod || train.layout == Layout::Bucket;
-    if (has_follower)
-        chain.mass_kg.push_back(train.lifter->mass_kg + half_rod);
-    if (train.layout != Layout::Bucket)
-        chain.mass_kg.push_back(train.rocker->inertia_kg_m2 / std::pow(train.rocker->input_arm_m, 2) +
-                                half_rod);
-    chain.valve_dof = chain.mass_kg.size();
-    chain.rocker_dof = chain.valve_dof - 1;
+SegmentRow row_of(const ChainSpring& spring, std::size_t j) {
+    const SpringSegments& s = spring.segments;
+    SegmentRow row{};
+    row.stiffness_N_per_m = s.stiffness_N_per_m[j];
+    row.free_N = s.from_table ? 0 : s.stiffness_N_per_m[j] * s.free_m[j];
+    row.damping_N_s_per_m = s.damping_s * s.stiffness_N_per_m[j];
+    row.share = static_cast<double>(j) / s.count;
+    if (j > 0) {
+        row.coil_per_mass = 1 / (0.5 * (s.mass_kg[j - 1] + s.mass_kg[j]));
+        row.coil_rub_per_mass = spring.rub_per_coil_N * row.coil_per_mass;
+    }
+    return row;
+}
+
+double spring_load(const Chain& chain, const ChainSpring& spring, double lift_m) {
+    const double height = chain.height_m - lift_m;
+    return spring.segments.from_table ? spring.table.value(height)
+                                      : balance_of(spring.segments, height).load_N;
+}
+
+// Static places of the free coils for a valve lift, m, seat to retainer.
+std::vector<double> static_coils_m(const Chain& chain, const ChainSpring& spring, double lift_m) {
+    const SpringSegments& s = spring.segments;
+    const double height = chain.height_m - lift_m;
+    const SegmentBalance balance = s.from_table ? SegmentBalance{} : balance_of(s, height);
+    std::vector<double> out;
+    double z = s.base_m;
+    for (std::size_t j = 0; j + 1 < static_cast<std::size_t>(s.count); ++j) {
+        z += s.from_table ? (height - s.base_m) / s.count : balance.length_m[j];
+        out.push_back(z);
+    }
+    return out;
+}
+
+// Places at rest over lift, for measuring surge against them: straight lines, but where coils close.
+void tabulate_still(const Chain& chain, double peak_m, bool bends, ChainSpring& spring) {
+    const auto coils = static_cast<std::size_t>(spring.segments.count - 1);
+    const std::vector<double> closed = static_coils_m(chain, spring, 0),
+                              near = static_coils_m(chain, spring, 1e-4);
+    for (std::size_t i = 0; i < coils; ++i) {
+        spring.rows[i + 1].still_m = closed[i];
+        spring.rows[i + 1].still_per_lift = (near[i] - closed[i]) / 1e-4;
+    }
+    if (!bends)
+        return;
+    spring.still_reach_m = 1.5 * peak_m;
+    spring.still_m.assign(coils * (kStillSteps + 1), 0.0);
+    for (std::size_t step = 0; step <= kStillSteps; ++step) {
+        const double lift = spring.still_reach_m * static_cast<double>(step) / kStillSteps;
+        const std::vector<double> at = static_coils_m(chain, spring, lift);
+        for (std::size_t i = 0; i < coils; ++i)
+            spring.still_m[i * (kStillSteps + 1) + step] = at[i];
+    }
+}
+
+void add_part(Chain& chain, double mass_kg, std::string name) {
+    chain.mass_kg.push_back(mass_kg);
+    chain.part.push_back(std::move(name));
 }
 
 void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
@@ -32,17 +80,25 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
         part.segments = segments_of(spring, train.installed_height_m, peak_m);
         part.rub_per_coil_N = spring.friction_N / part.segments.count;
         if (part.segments.from_table)
-            part.table = BinnedCubic::of(SpringStatics(spring).table());
+            part.table = BinnedLine::of(SpringStatics(spring).table());
         mass += part.segments.top_share_kg;
+        for (std::size_t j = 0; j < part.segments.stiffness_N_per_m.size(); ++j)
+            part.rows.push_back(row_of(part, j));
         chain.springs.push_back(std::move(part));
     }
-    chain.mass_kg.push_back(mass);
-    for (ChainSpring& part : chain.springs) {
+    chain.height_m = train.installed_height_m;
+    add_part(chain, mass, "valve");
+    for (std::size_t i = 0; i < chain.springs.size(); ++i) {
+        ChainSpring& part = chain.springs[i];
         part.first_dof = chain.mass_kg.size();
-        for (std::size_t j = 0; j + 1 < part.segments.mass_kg.size(); ++j)
-            chain.mass_kg.push_back(0.5 * (part.segments.mass_kg[j] + part.segments.mass_kg[j + 1]));
+        for (std::size_t j = 1; j < part.rows.size(); ++j)
+            add_part(chain, 1 / part.rows[j].coil_per_mass, "coils of spring " + train.springs[i].name);
+        const auto* coil = std::get_if<CoilGeometry>(&train.springs[i].kind);
+        tabulate_still(chain, peak_m, coil && !coil->pitch_m.empty(), part);
     }
     chain.dof = chain.mass_kg.size();
+    for (double mass_kg : chain.mass_kg)
+        chain.per_mass.push_back(1 / mass_kg);
 }
 
 void add_laws(const Train& train, Chain& chain) {
@@ -56,63 +112,30 @@ void add_laws(const Train& train, Chain& chain) {
         chain.link_stiffness_N_per_m = link_stiffness_N_per_m(*train.pushrod);
         chain.link_damping_s = train.pushrod->damping_s;
     }
+    if (train.hydraulic())
+        chain.chamber = chamber_of(*train.lifter->hydraulic);
     chain.follower_drag_N_s_per_m = train.friction.follower_N_s_per_m;
     chain.rocker_drag_N_s_per_m = train.friction.rocker_N_s_per_m;
     chain.valve_drag_N_s_per_m = train.friction.viscous_N_s_per_m;
     chain.coulomb_N = train.friction.coulomb_N;
-    chain.gas_N = gas_force_N(train);
     chain.lash_m = train.effective_lash_m();
-    chain.height_m = train.installed_height_m;
     const RockerMap map = train.rocker_map();
     chain.ratio = map.curve().empty() ? map.ratio(0) : 1.0;
     if (!map.curve().empty())
         chain.ratio_table = BinnedCubic::of(map.curve());
 }
 
-// Upper bound of the own frequencies (Gershgorin: twice the stiffness around a mass over the mass), rad/s.
-double fastest_rad_s(const Chain& chain) {
-    double ratio = chain.ratio;
-    for (double slope : chain.ratio_table.c[1])
-        ratio = std::max(ratio, std::abs(slope));
-    const double link = chain.link_stiffness_N_per_m, tip = chain.tip.stiffness_N_per_m;
-    double worst = 0;
-    const auto bound = [&](double stiffness, double mass) { worst = std::max(worst, stiffness / mass); };
-    bound(chain.cam.stiffness_N_per_m + 2 * link, chain.mass_kg[0]);
-    bound(2 * link + ratio * (1 + ratio) * tip, chain.mass_kg[chain.rocker_dof]);
-    bound(chain.seat.stiffness_N_per_m + (1 + ratio) * tip, chain.mass_kg[chain.valve_dof]);
-    for (const ChainSpring& spring : chain.springs) {
-        const auto& k = spring.segments.stiffness_N_per_m;
-        for (std::size_t j = 0; j + 1 < k.size(); ++j)
-            bound(2 * (k[j] + k[j + 1]), chain.mass_kg[spring.first_dof + j]);
-    }
-    return std::sqrt(worst);
-}
-
-void tabulate(const RigidMotion& rigid, Chain& chain) {
+void tabulate(const Train& train, const RigidMotion& rigid, Chain& chain) {
     const std::size_t half_steps = 2 * chain.steps();
+    chain.cam_rows.reserve(half_steps + 1);
     for (std::size_t i = 0; i <= half_steps; ++i) {
         const double theta = -kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(half_steps);
-        chain.rise_m.push_back(rigid.lobe().at(theta));
-        chain.rise_slope.push_back(rigid.lobe().at(theta, 1));
+        chain.cam_rows.push_back(
+            {rigid.lobe().at(theta), rigid.lobe().at(theta, 1), gas_force_N(train, 2 * theta)});
     }
     for (std::size_t i = 0; i < kGridPoints; ++i)
         chain.rigid_m.push_back(
             rigid.lift_m(-kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(kGridSteps)));
-}
-
-double travel(const Chain& chain, double q) {
-    return chain.ratio_table.bins ? chain.ratio_table.value(q) : chain.ratio * q;
-}
-
-double spring_load(const Chain& chain, const ChainSpring& spring, double lift_m) {
-    const SpringSegments& s = spring.segments;
-    const double height = chain.height_m - lift_m;
-    if (s.from_table)
-        return spring.table.value(height);
-    double compliance = 0;
-    for (double k : s.stiffness_N_per_m)
-        compliance += 1 / k;
-    return (s.base_m + s.free_m * s.count - height) / compliance;
 }
 
 // Root of a falling function by bracketing outward from 0, then bisection to the last bit.
@@ -134,23 +157,50 @@ double falling_root(F f, double reach) {
 double seated_lift(const Chain& chain, double tip_N) {
     return falling_root(
         [&](double y) {
-            return tip_N + chain.gas_N - static_spring_N(chain, y) +
+            return tip_N + chain.cam_rows.front().gas_N - static_spring_N(chain, y) +
                    chain.seat.stiffness_N_per_m * std::max(0.0, -y);
         },
         1e-4);
 }
 
-// Follower and rocker-input positions on the base circle under a tip force.
-std::vector<double> drive_at_rest(const Chain& chain, double tip_N) {
-    const double rise = chain.rise_m.front();
-    const double input_N = tip_N * (chain.ratio_table.bins ? chain.ratio_table.c[1][0] : chain.ratio);
-    const double first = rise - input_N / chain.cam.stiffness_N_per_m;
-    if (chain.layout != Layout::Pushrod)
-        return {first};
-    return {first, first - input_N / chain.link_stiffness_N_per_m};
+// Force at the tip at rest: what oil under pressure presses; else with lash the tip is free, and without it
+// the force is where penetration and force agree.
+double tip_at_rest(const Chain& chain) {
+    const DriveSetup& drive = drive_setup(chain.drive);
+    if (chain.hydraulic())
+        return drive.preload_N(chain);
+    const auto gap = [&](double tip_N) {
+        const double lift = seated_lift(chain, tip_N);
+        return chain.rocker_travel_m(drive.rest_m(chain, tip_N, lift)[chain.rocker_dof]) - chain.lash_m -
+               lift;
+    };
+    if (gap(0) <= 0)
+        return 0;
+    return falling_root([&](double f) { return gap(f) - f / chain.tip.stiffness_N_per_m; }, 100.0);
+}
+
+std::vector<double> rest_position_m(const Chain& chain) {
+    const double tip_N = tip_at_rest(chain), lift = seated_lift(chain, tip_N);
+    std::vector<double> out = drive_setup(chain.drive).rest_m(chain, tip_N, lift);
+    out.push_back(lift);
+    for (const ChainSpring& spring : chain.springs)
+        for (double z : static_coils_m(chain, spring, lift))
+            out.push_back(z);
+    return out;
 }
 
 } // namespace
+
+double Chain::rocker_travel_m(double input_m) const {
+    return ratio_table.bins ? ratio_table.value(input_m) : ratio * input_m;
+}
+
+double Chain::rocker_ratio(double input_m) const {
+    if (!ratio_table.bins)
+        return ratio;
+    const double e = 1e-6;
+    return (ratio_table.value(input_m + e) - ratio_table.value(input_m - e)) / (2 * e);
+}
 
 double static_spring_N(const Chain& chain, double lift_m) {
     double sum = 0;
@@ -159,61 +209,66 @@ double static_spring_N(const Chain& chain, double lift_m) {
     return sum;
 }
 
-std::vector<double> static_coils_m(const Chain& chain, const ChainSpring& spring, double lift_m) {
-    const SpringSegments& s = spring.segments;
-    std::vector<double> out;
-    const double height = chain.height_m - lift_m;
-    const double load = s.from_table ? 0 : spring_load(chain, spring, lift_m);
-    double z = s.base_m;
-    for (int j = 0; j + 1 < s.count; ++j) {
-        z += s.from_table ? (height - s.base_m) / s.count
-                          : s.free_m - load / s.stiffness_N_per_m[static_cast<std::size_t>(j)];
-        out.push_back(z);
-    }
+RestState rest_of(const Chain& chain) {
+    RestState out{rest_position_m(chain), std::vector<double>(chain.dof, 0.0)};
+    if (chain.hydraulic())
+        out.velocity_m_per_s[chain.valve_dof - 1] = chain.chamber.supply_Pa;
     return out;
 }
 
-std::vector<double> rest_position_m(const Chain& chain) {
-    // With lash the tip is free; without it the tip force is where penetration and force agree.
-    const auto tip_gap = [&](double tip_N) {
-        return travel(chain, drive_at_rest(chain, tip_N).back()) - chain.lash_m - seated_lift(chain, tip_N);
-    };
-    double tip_N = 0;
-    if (tip_gap(0) > 0)
-        tip_N = falling_root([&](double f) { return tip_gap(f) - f / chain.tip.stiffness_N_per_m; }, 100.0);
-    std::vector<double> out = drive_at_rest(chain, tip_N);
-    const double lift = seated_lift(chain, tip_N);
-    out.push_back(lift);
-    for (const ChainSpring& spring : chain.springs)
-        for (double z : static_coils_m(chain, spring, lift))
-            out.push_back(z);
-    return out;
-}
-
-Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t refine) {
-    require_dynamics(train);
+Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps) {
     Chain chain;
     chain.layout = train.layout;
-    chain.refine = refine;
-    add_drive(train, chain);
+    chain.drive = drive_kind(train);
+    chain.substeps = substeps;
+    drive_setup(chain.drive).add(train, chain);
+    chain.valve_dof = chain.mass_kg.size();
     add_valve_and_springs(train, rigid.peak_m(), chain);
     add_laws(train, chain);
-    tabulate(rigid, chain);
+    tabulate(train, rigid, chain);
+    if (chain.hydraulic())
+        chain.chamber.offset_m =
+            chain.chamber.start_m - drive_setup(chain.drive).plunger_m(rest_position_m(chain));
     return chain;
 }
 
-std::size_t refine_for(const Chain& chain, double speed_rpm) {
-    const double step_s = 120 / speed_rpm / static_cast<double>(kStepsPerCycle),
-                 fastest = fastest_rad_s(chain);
-    std::size_t refine = 1;
-    while (static_cast<double>(refine) < fastest * step_s / kCloseStep && refine <= kMostRefine)
-        refine *= 2;
-    if (refine > kMostRefine)
-        throw InputError(
-            {"", "contacts and stiffnesses",
-             fmt::format("the stiffest part swings at {:.0f} Hz, too fast to follow", fastest / (2 * kPi)),
-             "lower the largest stiffness, or check for a mass that is far too small"});
-    return refine;
+StiffestPart stiffest_part(const Chain& chain) {
+    double ratio = chain.ratio;
+    for (double slope : chain.ratio_table.c[1])
+        ratio = std::max(ratio, std::abs(slope));
+    StiffestPart worst{0, ""};
+    const auto bound = [&](double stiffness, std::size_t dof) {
+        const double rate = std::sqrt(stiffness / chain.mass_kg[dof]);
+        if (rate > worst.rad_per_s)
+            worst = {rate, chain.part[dof]};
+    };
+    const double tip = chain.tip.stiffness_N_per_m;
+    const std::vector<double> drive =
+        drive_setup(chain.drive).stiffness_N_per_m(chain, ratio * (1 + ratio) * tip);
+    for (std::size_t i = 0; i < drive.size(); ++i)
+        bound(drive[i], i);
+    bound(chain.seat.stiffness_N_per_m + (1 + ratio) * tip, chain.valve_dof);
+    for (const ChainSpring& spring : chain.springs) {
+        const auto& k = spring.segments.stiffness_N_per_m;
+        for (std::size_t j = 0; j + 1 < k.size(); ++j)
+            bound(2 * (k[j] + k[j + 1]), spring.first_dof + j);
+    }
+    return worst;
+}
+
+std::size_t substeps_for(const Chain& chain, double speed_rpm) {
+    const StiffestPart stiffest = stiffest_part(chain);
+    const double wanted =
+        stiffest.rad_per_s * (120 / speed_rpm / static_cast<double>(kGridSteps)) / kCloseStep;
+    std::size_t substeps = kLeastSubsteps; // 2, 3, 4, 6, 8, 12 ...
+    while (static_cast<double>(substeps) < wanted && substeps <= kMostSubsteps)
+        substeps = (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3 : substeps / 3 * 4;
+    if (substeps > kMostSubsteps)
+        throw InputError({"", stiffest.part,
+                          fmt::format("it could swing at {:.0f} Hz, too fast to follow at {:.0f} rev/min",
+                                      stiffest.rad_per_s / (2 * kPi), speed_rpm),
+                          "check its mass, which may be far too small, and the stiffnesses beside it"});
+    return substeps;
 }
 
 } // namespace bathmos

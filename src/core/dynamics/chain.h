@@ -1,30 +1,27 @@
 // The dynamic model of one train, compiled to the numbers the integrator needs (physics.md 5).
 //
-// One chain: drive (cam to tip) -> tip contact -> valve on its seat -> spring coils. Layouts differ in the
-// drive only:
-//   pushrod  follower x and rocker q, a link that cannot pull between them
-//   rocker / finger  rocker q alone, the cam on it
-//   bucket   follower x alone, the tip on it
-// Degrees of freedom stand in one list: the drive's, the valve, then the free coils of each spring from seat
-// to retainer.
+// One chain: drive (cam to rocker input) -> tip contact -> valve on its seat -> spring coils. Layouts differ
+// in the drive only (drive.h). Degrees of freedom stand in one list: the drive's, the valve, then the free
+// coils of each spring from seat to retainer.
 #pragma once
 
+#include "core/dynamics/chamber.h"
 #include "core/math/cubic_curve.h"
 #include "core/spring/spring.h"
 #include "core/train/train.h"
 
 #include <cstddef>
+#include <string>
 #include <vector>
 
 namespace bathmos {
 
-/// Equal angle steps of a cycle; the look-up tables also hold the half steps.
-inline constexpr std::size_t kStepsPerCycle = 2880;
 /// Points of the recorded cycle: every 0.5 crank degree, both ends.
 inline constexpr std::size_t kGridSteps = 1440;
 inline constexpr std::size_t kGridPoints = kGridSteps + 1;
 inline constexpr double kGridStep_crank_deg = 720.0 / kGridSteps;
-inline constexpr double kClashStiffness_N_per_m = 1e7;
+/// Fewest steps between two grid points: 2880 a cycle.
+inline constexpr std::size_t kLeastSubsteps = 2;
 
 /// Hunt-Crossley contact: F = k p (1 + chi p') for penetration p > 0, never below 0 [Hunt & Crossley 1975].
 struct ContactLaw {
@@ -32,60 +29,97 @@ struct ContactLaw {
     double damping_s_per_m = 0;
 };
 
+/// How the cam's rise reaches the tip; one file of laws each (drive_*-inl.h), one row each in drive.cpp.
+enum class DriveKind { Pushrod, Direct, HydraulicPushrod, HydraulicBucket, PivotAdjuster };
+
+/// One segment of a spring and the free coil below it, as the integrator reads them.
+struct SegmentRow {
+    double stiffness_N_per_m, free_N; ///< free_N = stiffness x free length
+    double damping_N_s_per_m;
+    double share;                            ///< of the valve's motion at the coil below, resting
+    double coil_per_mass, coil_rub_per_mass; ///< 1/m and rub/m of the coil below; 0 for the first segment
+    double still_m, still_per_lift;          ///< place of the coil below at rest: still_m + still_per_lift y
+};
+
 /// One spring as a chain of segments, with its place in the list of degrees of freedom.
 struct ChainSpring {
     SpringSegments segments;
-    BinnedCubic table; ///< load over the whole spring's height (table springs)
+    std::vector<SegmentRow> rows;
+    BinnedLine table; ///< load over the whole spring's height (table springs)
     std::size_t first_dof = 0;
-    double rub_per_coil_N = 0; ///< Fd / n
+    double rub_per_coil_N = 0;
+    /// Where coils close one after another their places at rest bend: over equal steps of lift from 0 to
+    /// still_reach_m; coil after coil. Else empty, and the rows say it.
+    std::vector<double> still_m;
+    double still_reach_m = 0;
+};
+inline constexpr std::size_t kStillSteps = 64;
+
+/// What the cam shaft gives at one instant.
+struct CamRow {
+    double rise_m, slope_m_per_rad; ///< s and ds/dtheta
+    double gas_N;                   ///< pressure on the valve head, opens the valve
 };
 
 struct Chain {
     Layout layout = Layout::Pushrod;
+    DriveKind drive = DriveKind::Pushrod;
     std::size_t dof = 0;
-    std::size_t valve_dof = 0;   ///< drive dofs stand before it
-    std::size_t rocker_dof = 0;  ///< input of the rocker map: q, or the bucket's x
-    std::vector<double> mass_kg; ///< of each dof
+    std::size_t valve_dof = 0;     ///< drive dofs stand before it
+    std::size_t rocker_dof = 0;    ///< input of the rocker map
+    std::vector<double> mass_kg;   ///< of each dof
+    std::vector<double> per_mass;  ///< 1 / mass_kg
+    std::vector<std::string> part; ///< what each dof is, in words
 
     ContactLaw cam, tip, seat;
     double link_stiffness_N_per_m = 0, link_damping_s = 0; ///< pushrod layout
+    Chamber chamber;                                       ///< hydraulic drives
     double follower_drag_N_s_per_m = 0, rocker_drag_N_s_per_m = 0;
-    double valve_drag_N_s_per_m = 0, coulomb_N = 0, gas_N = 0;
+    double valve_drag_N_s_per_m = 0, coulomb_N = 0;
     double ratio = 1; ///< fixed ratio; unused where ratio_table is not empty
     BinnedCubic ratio_table;
     double lash_m = 0;
     double height_m = 0; ///< installed height
     std::vector<ChainSpring> springs;
 
-    std::size_t refine = 1; ///< steps = kStepsPerCycle * refine, above 1 only where a stiff part asks for it
-    std::vector<double> rise_m;     ///< at each half step, from theta = -pi, one turn
-    std::vector<double> rise_slope; ///< ds/dtheta there
-    std::vector<double> rigid_m;    ///< yk at the grid points
+    std::size_t substeps = kLeastSubsteps; ///< steps between grid points
+    std::vector<CamRow> cam_rows;          ///< at each half step, from theta = -pi, one turn
+    std::vector<double> rigid_m;           ///< yk at the grid points
 
-    std::size_t steps() const { return kStepsPerCycle * refine; }
+    std::size_t steps() const { return kGridSteps * substeps; }
+    bool hydraulic() const { return chamber.area_m2 > 0; }
+    double rocker_travel_m(double input_m) const;
+    double rocker_ratio(double input_m) const;
 };
 
-/// Builds the chain of a valid train with kStepsPerCycle * refine steps a cycle.
-/// Throws InputError for parts that the model does not know.
-Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t refine = 1);
+/// Builds the chain of a valid train. Throws InputError for parts that the model does not know.
+Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps = kLeastSubsteps);
 
-/// Smallest power of two by which steps must be divided at a speed so that the stiffest part is followed
-/// closely: an upper bound of the own frequencies (Gershgorin) times the step in time stays below kCloseStep.
-/// Throws InputError above kMostRefine.
-std::size_t refine_for(const Chain& chain, double speed_rpm);
-/// 0.30 keeps demo and reference trains within 1 um of an independent integration at all speeds; plain
+/// An upper bound of the own frequencies (Gershgorin) and the part that sets it.
+struct StiffestPart {
+    double rad_per_s;
+    std::string part;
+};
+StiffestPart stiffest_part(const Chain& chain);
+
+/// Steps between grid points at a speed, so that the stiffest part is followed closely: the bound of the own
+/// frequencies times the step in time stays below kCloseStep. One of 2, 3, 4, 6, 8, 12 ...
+/// Throws InputError naming the part above kMostSubsteps.
+std::size_t substeps_for(const Chain& chain, double speed_rpm);
+/// 0.25 keeps 200 random trains within 0.5 um (rms) of an independent integration; plain
 /// stability would allow 2.78.
-inline constexpr double kCloseStep = 0.30;
-inline constexpr std::size_t kMostRefine = 64;
+inline constexpr double kCloseStep = 0.25;
+inline constexpr std::size_t kMostSubsteps = 128;
 
-/// Positions of all dofs at rest on the base circle: valve pressed into its seat by the springs, all forces
-/// in balance.
-std::vector<double> rest_position_m(const Chain& chain);
+/// Where a run starts.
+struct RestState {
+    std::vector<double> position_m;
+    std::vector<double> velocity_m_per_s; ///< 0, but for the oil's dof, which holds its pressure here
+};
+/// All dofs at rest on the base circle: valve pressed into its seat by the springs, all forces in balance.
+RestState rest_of(const Chain& chain);
 
-/// Static load of all springs at a valve lift, N, by the laws of the chain without clash.
+/// Static load of all springs at a valve lift, N, by the laws of the chain.
 double static_spring_N(const Chain& chain, double lift_m);
-
-/// Static places of the free coils of a spring for a valve lift, m, seat to retainer.
-std::vector<double> static_coils_m(const Chain& chain, const ChainSpring& spring, double lift_m);
 
 } // namespace bathmos

@@ -7,22 +7,70 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
-#include "core/dynamics/laws-inl.h"
+#include "core/dynamics/drive_oil-inl.h"
+#include "core/dynamics/drive_solid-inl.h"
+#include "core/dynamics/spring-inl.h"
 
 #include "core/units/units.h"
+
+#include <algorithm>
 
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
 
-HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const double* pos, const double* vel,
-                       const Probe& p) {
+// The chain at one stage: drive, tip contact, valve on its seat, springs.
+template <class Drive, bool kProbe, class St>
+HWY_INLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Probe& probe) {
+    const V q = st.p(c.rocker_dof), vq = st.v(c.rocker_dof);
+    const V y = st.p(c.valve_dof), vy = st.v(c.valve_dof);
+    if constexpr (kProbe)
+        probe.loss = probe.power_in = probe.surge = probe.clash = probe.extension = probe.pressure = Zero();
+    ValueSlope g{hn::Mul(Const(c.ratio), q), Const(c.ratio)};
+    if (c.ratio_table.bins)
+        g = LookUp(c.ratio_table, q);
+    const ValueSlope pivot = Drive::Pivot(st);
+    const V tip_p = hn::Sub(hn::Sub(g.value, pivot.value), hn::Add(y, Const(c.lash_m)));
+    const V tip_rate = hn::Sub(hn::MulSub(g.slope, vq, pivot.slope), vy);
+    const V tip_N = Contact<kProbe>(c.tip, tip_p, tip_rate, probe);
+    const DriveInput in{Const(cam.rise_m), hn::Mul(Const(cam.slope_m_per_rad), st.t.cam_rad_s), tip_N,
+                        hn::Mul(g.slope, tip_N)};
+    Drive::template Run<kProbe>(c, st, in, probe);
+    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(y), hn::Neg(vy), probe);
+    const V spring_N = AllSprings<St, kProbe>(c, st, y, vy, probe);
+    const V gas_N = Const(cam.gas_N);
+    V force = hn::Add(hn::Sub(hn::Add(tip_N, seat_N), spring_N), gas_N);
+    force = hn::Sub(force, Drag<kProbe>(c.valve_drag_N_s_per_m, vy, probe));
+    if (c.coulomb_N > 0) {
+        const V rub_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01F));
+        force = hn::Sub(force, rub_N);
+        if constexpr (kProbe)
+            probe.loss = hn::MulAdd(rub_N, vy, probe.loss);
+    }
+    st.Put(c.valve_dof, vy, PerMass(c, force, c.valve_dof));
+    if constexpr (kProbe) {
+        probe.tip_p = tip_p;
+        probe.tip_N = tip_N;
+        probe.seat_N = seat_N;
+        probe.spring_N = spring_N;
+        probe.power_in = hn::MulAdd(gas_N, vy, probe.power_in);
+    }
+}
+
+HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const Stage<1>& st, const Probe& p) {
     const size_t L = hn::Lanes(D());
     const auto put = [&](Channel channel, V v) {
         Store(v, b.record.data() + (static_cast<size_t>(channel) * kGridPoints + point) * L);
     };
-    put(Channel::Lift, Load(pos + c.valve_dof * L));
-    put(Channel::LiftRate, Load(vel + c.valve_dof * L));
+    const V lift = st.p(c.valve_dof);
+    double* change = b.change_m.data();
+    const V before = Load(b.record.data() + point * L); // of the cycle before
+    // |lift - before| <= change or not a number: then the not-a-number must win
+    const V now = hn::Abs(hn::Sub(lift, before));
+    const V worst = Load(change);
+    Store(hn::IfThenElse(hn::Le(now, worst), worst, now), change);
+    put(Channel::Lift, lift);
+    put(Channel::LiftRate, st.v(c.valve_dof));
     put(Channel::CamPenetration, p.cam_p);
     put(Channel::TipPenetration, p.tip_p);
     put(Channel::LinkPenetration, p.link_p);
@@ -31,79 +79,64 @@ HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const double*
     put(Channel::TipForce, p.tip_N);
     put(Channel::SeatForce, p.seat_N);
     put(Channel::SpringForce, p.spring_N);
-    put(Channel::Follower, Load(pos));
-    put(Channel::RockerIn, Load(pos + c.rocker_dof * L));
+    put(Channel::Follower, p.follower);
+    put(Channel::RockerIn, st.p(c.rocker_dof));
     put(Channel::Surge, p.surge);
     put(Channel::Clash, p.clash);
+    put(Channel::Extension, p.extension);
+    put(Channel::Pressure, p.pressure);
+    put(Channel::PowerIn, p.power_in);
+    put(Channel::Loss, p.loss);
+    Store(hn::Max(Load(b.clash_m.data()), p.clash), b.clash_m.data());
     if (point % kCoilStride == 0) {
         const size_t first = c.valve_dof + 1, count = b.coil_count();
         double* to = b.coils.data() + point / kCoilStride * count * L;
         for (size_t i = 0; i < count; ++i)
-            Store(Load(pos + (first + i) * L), to + i * L);
+            Store(st.p(first + i), to + i * L);
     }
 }
 
+// From one grid point to another; at kGridSteps the end of the cycle is recorded, too.
 template <class Drive>
-void Cycle(const Chain& c, LaneBlock& b) {
-    const size_t L = hn::Lanes(D()), width = c.dof * L;
-    double* pos = b.position.data();
-    double* vel = b.velocity.data();
-    double* p = b.work.data(); // stage position, stage velocity, acceleration, sums
-    double *v = p + width, *a = v + width, *sum_p = a + width, *sum_v = sum_p + width;
-    const double* inverse_mass = sum_v + width; // filled by LaneBlock
-    const V h = Load(b.step_s.data()), w = Load(b.cam_rad_s.data());
-    const V half_h = hn::Mul(h, Const(0.5)), sixth_h = hn::Mul(h, Const(1.0 / 6));
-    const auto cam_at = [&](size_t half_step) {
-        return CamState{Const(c.rise_m[half_step]), hn::Mul(Const(c.rise_slope[half_step]), w)};
-    };
-    const size_t steps = c.steps(), stride = 2 * c.refine;
-    for (size_t step = 0; step < steps; ++step) {
-        if (step % stride == 0) {
-            Probe probe;
-            Accelerate<Drive>(c, inverse_mass, pos, vel, cam_at(2 * step), a, &probe);
-            Record(c, b, step / stride, pos, vel, probe);
-        } else {
-            Accelerate<Drive>(c, inverse_mass, pos, vel, cam_at(2 * step), a, nullptr);
-        }
-        for (size_t i = 0; i < width; i += L) {
-            const V p0 = Load(pos + i), v0 = Load(vel + i), k = Load(a + i);
-            Store(v0, sum_p + i);
-            Store(k, sum_v + i);
-            Store(hn::MulAdd(half_h, v0, p0), p + i);
-            Store(hn::MulAdd(half_h, k, v0), v + i);
-        }
-        Accelerate<Drive>(c, inverse_mass, p, v, cam_at(2 * step + 1), a, nullptr);
-        const auto middle = [&](V next) {
-            for (size_t i = 0; i < width; i += L) {
-                const V stage_v = Load(v + i), k = Load(a + i);
-                Store(hn::MulAdd(Const(2), stage_v, Load(sum_p + i)), sum_p + i);
-                Store(hn::MulAdd(Const(2), k, Load(sum_v + i)), sum_v + i);
-                Store(hn::MulAdd(next, stage_v, Load(pos + i)), p + i);
-                Store(hn::MulAdd(next, k, Load(vel + i)), v + i);
-            }
-        };
-        middle(half_h);
-        Accelerate<Drive>(c, inverse_mass, p, v, cam_at(2 * step + 1), a, nullptr);
-        middle(h);
-        Accelerate<Drive>(c, inverse_mass, p, v, cam_at(2 * step + 2), a, nullptr);
-        for (size_t i = 0; i < width; i += L) {
-            Store(hn::MulAdd(sixth_h, hn::Add(Load(sum_p + i), Load(v + i)), Load(pos + i)), pos + i);
-            Store(hn::MulAdd(sixth_h, hn::Add(Load(sum_v + i), Load(a + i)), Load(vel + i)), vel + i);
+void Advance(const Chain& c, LaneBlock& b, size_t first, size_t last) {
+    StepTime t;
+    t.h = Load(b.step_s.data());
+    t.half_h = hn::Mul(t.h, Const(0.5));
+    t.sixth_h = hn::Mul(t.h, Const(1.0 / 6));
+    t.sixth_h2 = hn::Mul(t.h, t.sixth_h);
+    t.cam_rad_s = Load(b.cam_rad_s.data());
+    double* state = b.state.data();
+    const CamRow* cam = c.cam_rows.data() + 2 * first * c.substeps;
+    Probe probe;
+    for (size_t point = first; point < last; ++point) {
+        Evaluate<Drive, true>(c, Stage<1>{state, t}, cam[0], probe);
+        Record(c, b, point, Stage<1>{state, t}, probe);
+        for (size_t step = 0; step < c.substeps; ++step, cam += 2) {
+            if (step > 0)
+                Evaluate<Drive, false>(c, Stage<1>{state, t}, cam[0], probe);
+            Evaluate<Drive, false>(c, Stage<2>{state, t}, cam[1], probe);
+            Evaluate<Drive, false>(c, Stage<3>{state, t}, cam[1], probe);
+            Evaluate<Drive, false>(c, Stage<4>{state, t}, cam[2], probe);
         }
     }
-    Probe probe;
-    Accelerate<Drive>(c, inverse_mass, pos, vel, cam_at(2 * steps), a, &probe);
-    Record(c, b, kGridSteps, pos, vel, probe);
+    if (last == kGridSteps) {
+        Evaluate<Drive, true>(c, Stage<1>{state, t}, cam[0], probe);
+        Record(c, b, kGridSteps, Stage<1>{state, t}, probe);
+    }
 }
 
-void AdvanceCycle(const Chain& chain, LaneBlock& block) {
-    switch (chain.layout) {
-    case Layout::Pushrod:
-        return Cycle<PushrodDrive>(chain, block);
-    case Layout::Rocker:
-    case Layout::Finger:
-    case Layout::Bucket:
-        return Cycle<DirectDrive>(chain, block);
+void AdvanceBlock(const Chain& chain, LaneBlock& block, size_t first, size_t last) {
+    switch (chain.drive) {
+    case DriveKind::Pushrod:
+        return Advance<PushrodDrive>(chain, block, first, last);
+    case DriveKind::Direct:
+        return Advance<DirectDrive>(chain, block, first, last);
+    case DriveKind::HydraulicPushrod:
+        return Advance<HydraulicPushrodDrive>(chain, block, first, last);
+    case DriveKind::HydraulicBucket:
+        return Advance<HydraulicBucketDrive>(chain, block, first, last);
+    case DriveKind::PivotAdjuster:
+        return Advance<PivotAdjusterDrive>(chain, block, first, last);
     }
 }
 
@@ -121,7 +154,7 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace bathmos {
 
-HWY_EXPORT(AdvanceCycle);
+HWY_EXPORT(AdvanceBlock);
 HWY_EXPORT(LaneCount);
 HWY_EXPORT(TargetName);
 
@@ -132,28 +165,31 @@ const char* lane_target() {
     return HWY_DYNAMIC_DISPATCH(TargetName)();
 }
 
-void advance_cycle(const Chain& chain, LaneBlock& block) {
-    block.previous_lift.assign(block.record.begin(), block.record.begin() + static_cast<std::ptrdiff_t>(
-                                                                                kGridPoints * block.lanes()));
-    HWY_DYNAMIC_DISPATCH(AdvanceCycle)(chain, block);
+void advance_cycle(const Chain& chain, LaneBlock& block, const std::stop_token& stop) {
+    // pieces of at most some milliseconds, so that a stop is heard
+    const std::size_t piece = std::max<std::size_t>(kGridSteps / 8 * kLeastSubsteps / chain.substeps, 30);
+    std::fill(block.change_m.begin(), block.change_m.end(), 0.0);
+    std::fill(block.clash_m.begin(), block.clash_m.end(), 0.0);
+    for (std::size_t first = 0; first < kGridSteps; first += piece) {
+        throw_if_stopped(stop);
+        HWY_DYNAMIC_DISPATCH(AdvanceBlock)(chain, block, first, std::min(first + piece, kGridSteps));
+    }
 }
 
 LaneBlock::LaneBlock(const Chain& chain, std::size_t lanes)
-    : position(chain.dof * lanes), velocity(chain.dof * lanes), step_s(lanes), cam_rad_s(lanes),
-      work(5 * chain.dof * lanes), record(kChannels * kGridPoints * lanes),
-      coils((chain.dof - chain.valve_dof - 1) * kCoilPoints * lanes), previous_lift(kGridPoints * lanes),
-      lanes_(lanes), coil_count_(chain.dof - chain.valve_dof - 1), steps_(chain.steps()) {
-    for (double mass : chain.mass_kg)
-        work.push_back(1 / mass);
-    const std::vector<double> rest = rest_position_m(chain);
+    : state(kSlots * chain.dof * lanes), step_s(lanes), cam_rad_s(lanes),
+      record(kChannels * kGridPoints * lanes), coils((chain.dof - chain.valve_dof - 1) * kCoilPoints * lanes),
+      change_m(lanes), clash_m(lanes), lanes_(lanes), coil_count_(chain.dof - chain.valve_dof - 1),
+      steps_(chain.steps()) {
+    const RestState rest = rest_of(chain);
     for (std::size_t lane = 0; lane < lanes; ++lane)
         start(lane, 6000, rest); // idle lanes stay at rest numbers that cannot overflow
 }
 
-void LaneBlock::start(std::size_t lane, double speed_rpm, const std::vector<double>& rest_m) {
-    for (std::size_t i = 0; i < rest_m.size(); ++i) {
-        position[i * lanes_ + lane] = rest_m[i];
-        velocity[i * lanes_ + lane] = 0;
+void LaneBlock::start(std::size_t lane, double speed_rpm, const RestState& rest) {
+    for (std::size_t i = 0; i < rest.position_m.size(); ++i) {
+        state[(i * kSlots + kPositionSlot) * lanes_ + lane] = rest.position_m[i];
+        state[(i * kSlots + kVelocitySlot) * lanes_ + lane] = rest.velocity_m_per_s[i];
     }
     cam_rad_s[lane] = cam_speed_rad_s(speed_rpm);
     step_s[lane] = 120 / speed_rpm / static_cast<double>(steps_);

@@ -136,4 +136,27 @@ double BinnedCubic::value(double x) const {
     return c[0][bin] + t * (c[1][bin] + t * (c[2][bin] + t * c[3][bin]));
 }
 
+BinnedLine BinnedLine::of(const CubicCurve& curve, int bins) {
+    BinnedLine out;
+    const double width = (curve.last() - curve.first()) / bins;
+    out.bins = bins;
+    out.per_bin = 1 / width;
+    out.start = curve.first();
+    for (int b = 0; b < bins; ++b) {
+        const double left = out.start + b * width, here = curve.value(left);
+        const bool end = b == 0 || b == bins - 1; // the ends go on with the curve's own slope
+        const double slope = end ? curve.slope(b == 0 ? curve.first() : curve.last())
+                                 : (curve.value(left + width) - here) / width;
+        out.value_slope.push_back(b == bins - 1 ? curve.value(curve.last()) - slope * width : here);
+        out.value_slope.push_back(slope);
+    }
+    return out;
+}
+
+double BinnedLine::value(double x) const {
+    const auto bin = static_cast<std::size_t>(std::clamp((x - start) * per_bin, 0.0, bins - 1.0));
+    const double left = start + static_cast<double>(bin) / per_bin;
+    return value_slope[2 * bin] + value_slope[2 * bin + 1] * (x - left);
+}
+
 } // namespace bathmos

@@ -45,4 +45,15 @@ struct BinnedCubic {
     double value(double x) const;
 };
 
+/// The same curve as straight pieces over equal bins, value and slope side by side: half the look-ups of
+/// BinnedCubic. Off by less than an eighth of the curvature times the bin's width squared. Linear outside.
+struct BinnedLine {
+    double start = 0, per_bin = 1;
+    int bins = 0;
+    std::vector<double> value_slope; ///< of each bin: value at its left edge, slope
+
+    static BinnedLine of(const CubicCurve& curve, int bins = 8192);
+    double value(double x) const;
+};
+
 } // namespace bathmos

@@ -1,8 +1,11 @@
 #include "core/motion/motion.h"
 
+#include "core/units/units.h"
+
 #include <algorithm>
 #include <cmath>
 #include <deque>
+#include <fmt/format.h>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -22,7 +25,7 @@ struct LaneRun {
 class Block {
   public:
     Block(const Chain& chain, const CycleRule& rule)
-        : chain_(chain), rule_(rule), rest_(rest_position_m(chain)), block_(chain, lane_count()),
+        : chain_(chain), rule_(rule), rest_(rest_of(chain)), block_(chain, lane_count()),
           runs_(lane_count()) {}
 
     void load(std::size_t lane, double speed_rpm) {
@@ -31,7 +34,7 @@ class Block {
         block_.start(lane, speed_rpm, rest_);
     }
 
-    void advance() { advance_cycle(chain_, block_); }
+    void advance(const std::stop_token& stop) { advance_cycle(chain_, block_, stop); }
     bool busy(std::size_t lane) const { return runs_[lane].busy; }
     double speed(std::size_t lane) const { return runs_[lane].motion.speed_rpm; }
 
@@ -41,16 +44,19 @@ class Block {
         LaneRun& run = runs_[lane];
         Motion& m = run.motion;
         ++m.cycles;
-        if (leave_at_clash && m.cycles > 1 && clashes(lane)) {
-            m.channel[static_cast<std::size_t>(Channel::Clash)] = channel(Channel::Clash, lane);
+        m.clashed = block_.clash_m[lane] > 0;
+        if (leave_at_clash && m.cycles > 1 && m.clashed)
             return true;
-        }
         m.last_change_m = change_m(lane);
         m.finite = std::isfinite(m.last_change_m);
-        const bool settled = m.cycles >= rule_.least && m.last_change_m < rule_.settled_m;
-        const bool ends = settled || m.cycles >= rule_.most || !m.finite;
-        if (m.finite && (ends || m.cycles + rule_.averaged > rule_.most))
+        const double extension = extension_change_m(lane);
+        const std::size_t most = chain_.hydraulic() ? rule_.most_with_oil : rule_.most;
+        const bool settled = m.cycles >= rule_.least && m.last_change_m < rule_.settled_m &&
+                             extension < rule_.settled_extension_m;
+        const bool ends = settled || m.cycles >= most || !m.finite;
+        if (m.finite && (ends || m.cycles + rule_.averaged > most))
             remember(lane, ends);
+        m.periodic = m.last_change_m < rule_.periodic_m && extension < rule_.periodic_extension_m;
         if (ends)
             finish(lane);
         return ends;
@@ -63,22 +69,13 @@ class Block {
 
   private:
     double change_m(std::size_t lane) const {
-        double worst = 0;
-        const std::size_t lanes = block_.lanes();
-        for (std::size_t i = 0; i < kGridPoints; ++i) {
-            const double change =
-                std::abs(block_.record[i * lanes + lane] - block_.previous_lift[i * lanes + lane]);
-            if (!(change <= worst))
-                worst = change; // also takes NaN
-        }
-        return runs_[lane].motion.cycles == 1 && std::isfinite(worst) ? 1.0 : worst;
+        const double change = block_.change_m[lane];
+        return runs_[lane].motion.cycles == 1 && std::isfinite(change) ? 1.0 : change;
     }
 
-    bool clashes(std::size_t lane) const {
-        for (std::size_t i = 0; i < kGridPoints; ++i)
-            if (block_.at(Channel::Clash, i, lane) > 0)
-                return true;
-        return false;
+    double extension_change_m(std::size_t lane) const {
+        return std::abs(block_.at(Channel::Extension, kGridSteps, lane) -
+                        block_.at(Channel::Extension, 0, lane));
     }
 
     std::vector<double> channel(Channel c, std::size_t lane) const {
@@ -120,7 +117,6 @@ class Block {
         Motion& m = run.motion;
         if (!m.finite)
             return;
-        m.periodic = m.last_change_m < rule_.periodic_m;
         if (m.periodic) {
             m.metrics = run.last_metrics.back();
             // two equal cycles: their standard deviation is half of what changed
@@ -135,7 +131,7 @@ class Block {
 
     const Chain& chain_;
     const CycleRule& rule_;
-    std::vector<double> rest_;
+    RestState rest_;
     LaneBlock block_;
     std::vector<LaneRun> runs_;
 };
@@ -150,7 +146,7 @@ class Queue {
 
     void add(std::shared_ptr<const Chain> chain, double speed_rpm) {
         for (Level& level : levels_)
-            if (level.chain->refine == chain->refine)
+            if (level.chain->substeps == chain->substeps)
                 return level.waiting.push_back(speed_rpm);
         levels_.push_back({std::move(chain), {speed_rpm}});
     }
@@ -158,22 +154,22 @@ class Queue {
     std::shared_ptr<const Chain> next_chain() const {
         const Level* best = nullptr;
         for (const Level& level : levels_)
-            if (!level.waiting.empty() && (!best || level.chain->refine < best->chain->refine))
+            if (!level.waiting.empty() && (!best || level.chain->substeps < best->chain->substeps))
                 best = &level;
         return best ? best->chain : nullptr;
     }
     std::optional<double> take(const Chain& chain) {
         for (Level& level : levels_)
-            if (level.chain->refine == chain.refine && !level.waiting.empty()) {
+            if (level.chain->substeps == chain.substeps && !level.waiting.empty()) {
                 const double speed = level.waiting.front();
                 level.waiting.pop_front();
                 return speed;
             }
         return std::nullopt;
     }
-    std::shared_ptr<const Chain> chain_with(std::size_t refine) const {
+    std::shared_ptr<const Chain> chain_with(std::size_t substeps) const {
         for (const Level& level : levels_)
-            if (level.chain->refine == refine)
+            if (level.chain->substeps == substeps)
                 return level.chain;
         return nullptr;
     }
@@ -191,11 +187,9 @@ class Run {
     Queue queue;
     // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed
     // on.
-    std::function<bool(const Motion&, std::size_t refine)> accept = [](const Motion&, std::size_t) {
-        return true;
-    };
+    std::function<bool(Motion&, std::size_t substeps)> accept = [](Motion&, std::size_t) { return true; };
     // Whether a speed is left as soon as coils clash, to be queued again by accept.
-    std::function<bool(double speed_rpm, std::size_t refine)> leave_at_clash = [](double, std::size_t) {
+    std::function<bool(double speed_rpm, std::size_t substeps)> leave_at_clash = [](double, std::size_t) {
         return false;
     };
 
@@ -227,21 +221,21 @@ class Run {
         for (std::size_t lane = 0; lane < lanes; ++lane)
             refill(lane);
         while (running > 0) {
-            throw_if_stopped(stop_);
-            block.advance();
+            block.advance(stop_);
             for (std::size_t lane = 0; lane < lanes; ++lane) {
-                if (!block.busy(lane) || !block.judge(lane, leave_at_clash(block.speed(lane), chain.refine)))
+                if (!block.busy(lane) ||
+                    !block.judge(lane, leave_at_clash(block.speed(lane), chain.substeps)))
                     continue;
                 --running;
-                hand_on(block.take(lane), chain.refine);
+                hand_on(block.take(lane), chain.substeps);
                 refill(lane);
             }
         }
     }
 
-    void hand_on(Motion&& motion, std::size_t refine) {
+    void hand_on(Motion&& motion, std::size_t substeps) {
         const std::scoped_lock lock(mutex_);
-        if (accept(motion, refine))
+        if (accept(motion, substeps))
             sink_(std::move(motion));
     }
 
@@ -251,9 +245,15 @@ class Run {
     std::mutex mutex_;
 };
 
-bool coils_clash(const Motion& motion) {
-    const std::vector<double>& clash = motion[Channel::Clash];
-    return motion.finite && !clash.empty() && *std::max_element(clash.begin(), clash.end()) > 0;
+// Halvings of the step that are tried where the numbers run away.
+constexpr std::size_t kRunawayHalvings = 3;
+
+std::string runaway_in_words(const Chain& chain, std::size_t substeps) {
+    const StiffestPart part = stiffest_part(chain);
+    return fmt::format(
+        "the numbers ran away even in {} steps a cycle; the stiffest part is: {}, up to {:.0f} "
+        "Hz. Check its mass, and the stiffness and damping beside it",
+        substeps * kGridSteps, part.part, part.rad_per_s / (2 * kPi));
 }
 
 // The position of a crank angle on a grid of `points`, as index and share.
@@ -285,22 +285,26 @@ MotionModel::MotionModel(const Train& train)
 void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
                       const std::stop_token& stop, const CycleRule& rule) const {
     Run run(sink, stop, rule);
-    const auto add = [&](double speed, std::size_t refine) {
-        std::shared_ptr<const Chain> chain = run.queue.chain_with(refine);
+    const auto add = [&](double speed, std::size_t substeps) {
+        std::shared_ptr<const Chain> chain = run.queue.chain_with(substeps);
         if (!chain)
-            chain = std::make_shared<const Chain>(chain_of(train_, rigid_, refine));
+            chain = std::make_shared<const Chain>(chain_of(train_, rigid_, substeps));
         run.queue.add(std::move(chain), speed);
     };
     for (double speed : speeds_rpm)
-        add(speed, refine_for(chain_, speed));
-    run.leave_at_clash = [&](double speed, std::size_t refine) {
-        return refine == refine_for(chain_, speed);
+        add(speed, substeps_for(chain_, speed));
+    run.leave_at_clash = [&](double speed, std::size_t substeps) {
+        return substeps == substeps_for(chain_, speed);
     };
-    run.accept = [&](const Motion& motion, std::size_t refine) {
-        if (!coils_clash(motion) || !run.leave_at_clash(motion.speed_rpm, refine))
-            return true;
-        add(motion.speed_rpm, 2 * refine);
-        return false;
+    run.accept = [&](Motion& motion, std::size_t substeps) {
+        const std::size_t first = substeps_for(chain_, motion.speed_rpm);
+        const bool again =
+            motion.finite ? motion.clashed && substeps == first : substeps < first << kRunawayHalvings;
+        if (again)
+            add(motion.speed_rpm, 2 * substeps);
+        else if (!motion.finite)
+            motion.trouble = runaway_in_words(chain_, substeps);
+        return !again;
     };
     parallel_for(worker_count(), [&](std::size_t) { run.work(); });
 }

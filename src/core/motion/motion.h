@@ -9,15 +9,19 @@
 #include <array>
 #include <functional>
 #include <stop_token>
+#include <string>
 #include <vector>
 
 namespace bathmos {
 
 struct CycleRule {
     std::size_t least = 3, most = 24;
-    double settled_m = 0.1e-6;  ///< change between cycles under which the run ends
-    double periodic_m = 1.0e-6; ///< change under which the motion counts as periodic
-    std::size_t averaged = 8;   ///< cycles that non-periodic metrics are the mean of
+    double settled_m = 0.1e-6;            ///< change between cycles under which the run ends
+    double periodic_m = 1.0e-6;           ///< change under which the motion counts as periodic
+    std::size_t averaged = 8;             ///< cycles that non-periodic metrics are the mean of
+    std::size_t most_with_oil = 60;       ///< a hydraulic follower's oil settles slowly
+    double settled_extension_m = 0.05e-6; ///< change of the plunger's extension from cycle to cycle
+    double periodic_extension_m = 0.2e-6;
 };
 
 /// Last cycle at one speed, with its metrics.
@@ -25,7 +29,9 @@ struct Motion {
     double speed_rpm = 0;
     std::size_t cycles = 0;
     bool periodic = false;
-    bool finite = true; ///< false: the numbers ran away, nothing else is meaningful
+    bool clashed = false; ///< coils met in the last cycle
+    bool finite = true;   ///< false: the numbers ran away, nothing else is meaningful
+    std::string trouble;  ///< then: which part, and what to look at
     double last_change_m = 0;
     Metrics metrics; ///< mean over the last cycles where not periodic
     Metrics spread;  ///< standard deviation over those cycles; empty where periodic
@@ -42,7 +48,8 @@ struct Motion {
 using MotionSink = std::function<void(Motion&&)>;
 
 /// A train ready to be run at any speed. Each speed takes as many steps as the stiffest part needs there
-/// (refine_for), and twice as many where coils clash, which would else cost up to 2 % of loft.
+/// (substeps_for), and twice as many where coils clash, which would else cost up to 2 % of loft, or where the
+/// numbers run away.
 class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
@@ -56,7 +63,7 @@ class MotionModel {
     std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {},
                             const CycleRule& rule = {}) const;
 
-    /// The chain in whole steps.
+    /// The chain in the longest steps.
     const Chain& chain() const { return chain_; }
     const RigidMotion& rigid() const { return rigid_; }
 

@@ -311,7 +311,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     const double slowest = groups.front().speed_rpm;
     const MotionModel mechanism(train);
     const Chain& chain = mechanism.chain();
-    run.seat_m = -rest_position_m(chain)[chain.valve_dof];
+    run.seat_m = -rest_of(chain).position_m[chain.valve_dof];
     const Motion model = std::move(mechanism.run({slowest}, options.stop).front());
     if (!model.finite)
         throw InputError({"", "contacts and stiffnesses",

@@ -3,7 +3,6 @@
 
 #include "core/math/cubic_curve.h"
 
-#include <variant>
 #include <vector>
 
 namespace bathmos {
@@ -22,10 +21,6 @@ class RockerMap {
     explicit RockerMap(double ratio) : ratio_(ratio) {}
     explicit RockerMap(const RatioTable& table)
         : curve_(CubicCurve::natural(table.input_m, table.output_m)) {}
-    explicit RockerMap(const std::variant<double, RatioTable>& ratio)
-        : RockerMap(std::holds_alternative<double>(ratio) ? RockerMap(std::get<double>(ratio))
-                                                          : RockerMap(std::get<RatioTable>(ratio))) {}
-
     double travel(double input_m) const { return curve_.empty() ? ratio_ * input_m : curve_.value(input_m); }
     double ratio(double input_m) const { return curve_.empty() ? ratio_ : curve_.slope(input_m); }
     const CubicCurve& curve() const { return curve_; } ///< empty for a fixed ratio

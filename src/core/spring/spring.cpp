@@ -12,22 +12,42 @@ namespace {
 
 constexpr double kTableSegments = 12;
 
-double coil_compliance(const CoilGeometry& coil, double diameter_m) {
-    return 8 * std::pow(diameter_m, 3) / (coil.shear_modulus_Pa * std::pow(coil.wire_m, 4));
-}
-
-// Integral over the active coils from a to b (in coils) of f(diameter), each diameter over an equal share.
+// Integral over the active coils from a to b (in coils) of f(value), each value of a list over an equal
+// share.
 template <class F>
-double over_coils(const CoilGeometry& coil, double a, double b, F f) {
-    const double share = coil.active_coils / static_cast<double>(coil.mean_diameter_m.size());
+double over_coils(const CoilGeometry& coil, const std::vector<double>& list, double a, double b, F f) {
+    const double share = coil.active_coils / static_cast<double>(list.size());
     double sum = 0;
-    for (std::size_t i = 0; i < coil.mean_diameter_m.size(); ++i) {
+    for (std::size_t i = 0; i < list.size(); ++i) {
         const double from = std::max(a, share * static_cast<double>(i));
         const double to = std::min(b, share * static_cast<double>(i + 1));
         if (to > from)
-            sum += (to - from) * f(coil.mean_diameter_m[i]);
+            sum += (to - from) * f(list[i]);
     }
     return sum;
+}
+
+SpringSegments segments_of(const CoilGeometry& c) {
+    SpringSegments out;
+    out.count = std::max(8, static_cast<int>(std::ceil(2 * c.active_coils - 1e-9)));
+    out.base_m = axial_wire_m(c) * c.dead_coils;
+    const double coils = c.active_coils / out.count, open_m = c.free_length_m - out.base_m;
+    const std::vector<double> even = {1.0};
+    const std::vector<double>& pitch = c.pitch_m.empty() ? even : c.pitch_m;
+    const auto itself = [](double p) { return p; };
+    const double whole = over_coils(c, pitch, 0, c.active_coils, itself);
+    for (int j = 0; j < out.count; ++j) {
+        const double a = coils * j, b = coils * (j + 1);
+        out.stiffness_N_per_m.push_back(1 / over_coils(c, c.mean_diameter_m, a, b, [&](double d) {
+                                            return coil_compliance_m_per_N(c, d);
+                                        }));
+        out.mass_kg.push_back(
+            over_coils(c, c.mean_diameter_m, a, b, [&](double d) { return coil_mass_kg(c, d); }));
+        out.free_m.push_back(c.pitch_m.empty() ? open_m / out.count
+                                               : open_m * over_coils(c, pitch, a, b, itself) / whole);
+    }
+    out.solid_m = axial_wire_m(c) * coils;
+    return out;
 }
 
 CubicCurve curve_of(const LoadTable& table) {
@@ -45,16 +65,61 @@ CubicCurve curve_of(const LoadTable& table) {
 
 } // namespace
 
+double axial_wire_m(const CoilGeometry& coil) {
+    return coil.wire_height_m.value_or(coil.wire_m);
+}
+
 double coil_mass_kg(const CoilGeometry& coil, double mean_diameter_m) {
-    return coil.density_kg_m3 * (kPi * coil.wire_m * coil.wire_m / 4) * (kPi * mean_diameter_m);
+    return coil.density_kg_m3 * (kPi * coil.wire_m * axial_wire_m(coil) / 4) * (kPi * mean_diameter_m);
+}
+
+double coil_compliance_m_per_N(const CoilGeometry& coil, double mean_diameter_m) {
+    const double w = coil.wire_m, h = axial_wire_m(coil);
+    const double wire4 = 2 * std::pow(w * h, 3) / (w * w + h * h); // d^4 of round wire
+    return 8 * std::pow(mean_diameter_m, 3) / (coil.shear_modulus_Pa * wire4);
+}
+
+SegmentBalance balance_of(const SpringSegments& s, double height_m) {
+    SegmentBalance out;
+    const double span = height_m - s.base_m;
+    const auto n = s.free_m.size();
+    double compliance = 0, free = 0;
+    for (std::size_t j = 0; j < n; ++j) {
+        compliance += 1 / s.stiffness_N_per_m[j];
+        free += s.free_m[j];
+    }
+    out.load_N = (free - span) / compliance;
+    // The span over the load is convex and falls in straight pieces: from the all-open load, which is too
+    // low, Newton's steps climb to the root within as many steps as there are pieces.
+    for (std::size_t step = 0; step <= n + 1; ++step) {
+        double length = 0;
+        compliance = 0;
+        out.length_m.clear();
+        for (std::size_t j = 0; j < n; ++j) {
+            const double k = s.stiffness_N_per_m[j], open = s.free_m[j] - out.load_N / k;
+            const double closed = (k * s.free_m[j] + kClashStiffness_N_per_m * s.solid_m - out.load_N) /
+                                  (k + kClashStiffness_N_per_m);
+            out.length_m.push_back(open >= s.solid_m ? open : closed);
+            compliance += 1 / (open >= s.solid_m ? k : k + kClashStiffness_N_per_m);
+            length += out.length_m.back();
+        }
+        if (std::abs(length - span) < 1e-12)
+            break;
+        out.load_N += (length - span) / compliance;
+    }
+    out.rate_N_per_m = 1 / compliance;
+    return out;
 }
 
 SpringStatics::SpringStatics(const Spring& spring) : spring_(spring) {
     if (const auto* c = std::get_if<CoilGeometry>(&spring.kind)) {
-        rate_N_per_m_ =
-            1 / over_coils(*c, 0, c->active_coils, [&](double d) { return coil_compliance(*c, d); });
-        solid_height_m_ = c->wire_m * (c->active_coils + c->dead_coils);
-        active_mass_kg_ = over_coils(*c, 0, c->active_coils, [&](double d) { return coil_mass_kg(*c, d); });
+        rate_N_per_m_ = 1 / over_coils(*c, c->mean_diameter_m, 0, c->active_coils,
+                                       [&](double d) { return coil_compliance_m_per_N(*c, d); });
+        solid_height_m_ = axial_wire_m(*c) * (c->active_coils + c->dead_coils);
+        active_mass_kg_ = over_coils(*c, c->mean_diameter_m, 0, c->active_coils,
+                                     [&](double d) { return coil_mass_kg(*c, d); });
+        if (!c->pitch_m.empty())
+            uneven_ = segments_of(*c);
         dead_mass_kg_ = c->dead_coils * coil_mass_kg(*c, c->mean_diameter_m.back());
     } else {
         const auto& table = std::get<LoadTable>(spring.kind);
@@ -65,12 +130,16 @@ SpringStatics::SpringStatics(const Spring& spring) : spring_(spring) {
 }
 
 double SpringStatics::load_N(double height_m) const {
+    if (uneven_)
+        return balance_of(*uneven_, height_m).load_N;
     if (const CoilGeometry* c = coil())
         return rate_N_per_m_ * (c->free_length_m - height_m);
     return table_.value(height_m);
 }
 
 double SpringStatics::rate_N_per_m(double height_m) const {
+    if (uneven_)
+        return balance_of(*uneven_, height_m).rate_N_per_m;
     return coil() ? rate_N_per_m_ : -table_.slope(height_m);
 }
 
@@ -90,9 +159,10 @@ std::optional<double> SpringStatics::stress_Pa(double height_m) const {
         return std::nullopt;
     double worst = 0;
     for (double diameter : c->mean_diameter_m) {
-        const double index = diameter / c->wire_m;
+        const double index = diameter / c->wire_m, h = axial_wire_m(*c);
         const double wahl = (4 * index - 1) / (4 * index - 4) + 0.615 / index;
-        worst = std::max(worst, wahl * 8 * load_N(height_m) * diameter / (kPi * std::pow(c->wire_m, 3)));
+        const double section = kPi * c->wire_m * h * std::min(c->wire_m, h); // an ellipse in torsion
+        worst = std::max(worst, wahl * 8 * load_N(height_m) * diameter / section);
     }
     return worst;
 }
@@ -101,19 +171,8 @@ SpringSegments segments_of(const Spring& spring, double installed_height_m, doub
     const SpringStatics statics(spring);
     SpringSegments out;
     const double rate = statics.chord_rate_N_per_m(installed_height_m, installed_height_m - lift_m);
-    out.damping_s = 2 * spring.damping_ratio / (2 * kPi * statics.surge_hz(rate));
     if (const auto* c = std::get_if<CoilGeometry>(&spring.kind)) {
-        out.count = std::max(8, static_cast<int>(std::ceil(2 * c->active_coils - 1e-9)));
-        out.base_m = c->wire_m * c->dead_coils;
-        const double coils = c->active_coils / out.count;
-        for (int j = 0; j < out.count; ++j) {
-            out.stiffness_N_per_m.push_back(1 / over_coils(*c, coils * j, coils * (j + 1),
-                                                           [&](double d) { return coil_compliance(*c, d); }));
-            out.mass_kg.push_back(
-                over_coils(*c, coils * j, coils * (j + 1), [&](double d) { return coil_mass_kg(*c, d); }));
-        }
-        out.free_m = (c->free_length_m - out.base_m) / out.count;
-        out.solid_m = c->wire_m * coils;
+        out = segments_of(*c);
     } else {
         out.from_table = true;
         out.count = static_cast<int>(kTableSegments);
@@ -121,6 +180,7 @@ SpringSegments segments_of(const Spring& spring, double installed_height_m, doub
         out.mass_kg.assign(static_cast<std::size_t>(out.count), statics.active_mass_kg() / out.count);
         out.solid_m = statics.solid_height_m() / out.count;
     }
+    out.damping_s = 2 * spring.damping_ratio / (2 * kPi * statics.surge_hz(rate));
     out.top_share_kg = 0.5 * out.mass_kg.back() + 0.5 * statics.dead_mass_kg();
     return out;
 }

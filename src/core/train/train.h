@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/lobe/lobe.h"
+#include "core/rocker/rocker_geometry.h"
 #include "core/rocker/rocker_map.h"
 #include "core/spring/spring.h"
 
@@ -37,7 +38,7 @@ struct Pushrod {
 };
 
 struct Rocker {
-    std::variant<double, RatioTable> ratio = 1.0;
+    std::variant<double, RatioTable, RockerGeometry> ratio = 1.0; ///< the last with a pushrod only
     double inertia_kg_m2 = 0, input_arm_m = 0, output_arm_m = 0, stiffness_N_per_m = 0;
     bool operator==(const Rocker&) const = default;
 };
@@ -60,6 +61,14 @@ struct Friction {
     bool operator==(const Friction&) const = default;
 };
 
+/// Pressure on the valve's head over crank angle, 0 at the nose, repeating every two turns; linear between.
+struct PressureTable {
+    std::vector<double> crank_rad; ///< rising, within one cycle
+    std::vector<double> pressure_Pa;
+    double at(double crank_rad) const;
+    bool operator==(const PressureTable&) const = default;
+};
+
 struct Train {
     std::string name;
     Layout layout = Layout::Pushrod;
@@ -75,9 +84,11 @@ struct Train {
     Contacts contacts;
     Friction friction;
     double back_pressure_Pa = 0;
+    std::optional<PressureTable> pressure_table; ///< replaces back_pressure_Pa
     bool operator==(const Train&) const = default;
 
-    RockerMap rocker_map() const { return rocker ? RockerMap(rocker->ratio) : RockerMap(); }
+    /// The identity without a rocker. Throws InputError for a geometry that does not close.
+    RockerMap rocker_map() const;
     bool hydraulic() const { return lifter && lifter->hydraulic; }
     /// Lash in effect: a hydraulic follower takes it up.
     double effective_lash_m() const { return hydraulic() ? 0.0 : lash_m; }

@@ -1,6 +1,7 @@
 #include "core/train/train_check.h"
 
 #include "core/train/train_fields.h"
+#include "core/units/units.h"
 
 #include <algorithm>
 #include <cmath>
@@ -9,6 +10,9 @@
 namespace bathmos {
 
 namespace {
+
+/// A measured lobe's base circle is not exactly round; above this the valve counts as held open by it.
+constexpr double kClosed_m = 0.03e-3;
 
 using Problems = std::vector<InputProblem>;
 
@@ -65,6 +69,61 @@ void check_pairs(const std::vector<double>& x, const std::vector<double>& y, con
     }
 }
 
+void check_drive(const Train& train, Problems& out) {
+    const bool geometry = train.rocker && std::holds_alternative<RockerGeometry>(train.rocker->ratio);
+    if (geometry && train.layout != Layout::Pushrod)
+        out.push_back({"", "rocker.geometry", "needs a pushrod", "give ratio or ratio_table in this layout"});
+    if (!train.hydraulic())
+        return;
+    const HydraulicFollower& oil = *train.lifter->hydraulic;
+    if (train.layout == Layout::Rocker)
+        out.push_back({"", "lifter.hydraulic", "a rocker layout has no place for a hydraulic follower",
+                       "take it out, or choose another layout"});
+    if (train.layout != Layout::Finger && oil.plunger_mass_kg >= train.lifter->mass_kg)
+        out.push_back({"", "lifter.hydraulic.plunger_mass_g",
+                       fmt::format("{:g} g is not below the whole lifter's {:g} g", oil.plunger_mass_kg * 1e3,
+                                   train.lifter->mass_kg * 1e3),
+                       "the plunger is counted in the lifter's mass"});
+    if (oil.preload_m > oil.travel_m)
+        out.push_back({"", "lifter.hydraulic.preload_mm",
+                       fmt::format("{:g} mm is more than the travel", oil.preload_m * 1e3),
+                       "give at most travel_mm"});
+    if (train.layout == Layout::Finger && out.empty() && !(train.rocker_map().ratio(0) > 1.02))
+        out.push_back({"", "rocker.ratio", "an adjuster under the pivot needs a ratio above 1",
+                       "else cam and valve cannot hold it down; check the ratio"});
+}
+
+void check_pressure(const Train& train, Problems& out) {
+    if (!train.pressure_table)
+        return;
+    const PressureTable& table = *train.pressure_table;
+    check_pairs(table.crank_rad, table.pressure_Pa, "pressure_table", 2, true, out);
+    if (out.empty() && table.crank_rad.back() - table.crank_rad.front() >= 4 * kPi)
+        out.push_back({"", "pressure_table.crank_deg", "spans more than one cycle",
+                       "give angles within 720 degrees; the last and the first join"});
+}
+
+void check_pitch(const CoilGeometry& coil, const std::string& key, Problems& out) {
+    if (coil.pitch_m.empty())
+        return;
+    double sum = 0;
+    for (double pitch : coil.pitch_m) {
+        if (!(pitch > axial_wire_m(coil))) {
+            out.push_back({"", key + ".pitch_mm", fmt::format("{:g} mm is not above the wire", pitch * 1e3),
+                           "give the distance from coil to coil at free length"});
+            return;
+        }
+        sum += pitch;
+    }
+    const double built = axial_wire_m(coil) * coil.dead_coils +
+                         sum * coil.active_coils / static_cast<double>(coil.pitch_m.size());
+    if (std::abs(built / coil.free_length_m - 1) > 0.03)
+        out.push_back({"", key + ".pitch_mm",
+                       fmt::format("pitches and dead coils add up to {:.2f} mm, the free length is {:.2f} mm",
+                                   built * 1e3, coil.free_length_m * 1e3),
+                       "they must agree within 3 %"});
+}
+
 void check_spring(const Spring& spring, std::size_t index, const Train& train, Problems& out) {
     const std::string key = fmt::format("springs[{}]", index);
     check_ranges(spring, spring_fields(), key + ".", out);
@@ -80,6 +139,7 @@ void check_spring(const Spring& spring, std::size_t index, const Train& train, P
                                "must be above 1.5 times the wire"});
                 break;
             }
+        check_pitch(*coil, key, out);
     } else {
         const auto& table = std::get<LoadTable>(spring.kind);
         check_pairs(table.height_m, table.load_N, key + ".load_table", 2, false, out);
@@ -114,7 +174,7 @@ void check_lobe(const Train& train, Problems& out) {
                  fmt::format("{:g} mm takes up the whole lift of {:.3f} mm at the valve",
                              train.effective_lash_m() * 1e3, rigid.map().travel(rigid.lobe().lift_m()) * 1e3),
                  "lash must be below the lift at the valve"});
-        else if (rigid.lift_m(kPi) > 0)
+        else if (rigid.lift_m(kPi) > kClosed_m)
             out.push_back({"", "lobe", "the valve never closes on the base circle",
                            "check the lobe table's zero, and the lash"});
         else if (train.installed_height_m <= rigid.peak_m())
@@ -137,6 +197,9 @@ std::vector<InputProblem> check_train(const Train& train) {
     if (train.rocker)
         if (const auto* table = std::get_if<RatioTable>(&train.rocker->ratio))
             check_pairs(table->input_m, table->output_m, "rocker.ratio_table", 3, true, out);
+    check_pressure(train, out);
+    if (out.empty())
+        check_drive(train, out);
     for (std::size_t i = 0; out.empty() && i < train.springs.size(); ++i)
         check_spring(train.springs[i], i, train, out);
     if (out.empty())
@@ -148,12 +211,6 @@ void require_valid(const Train& train) {
     const Problems problems = check_train(train);
     if (!problems.empty())
         throw InputError(problems.front());
-}
-
-void require_dynamics(const Train& train) {
-    if (train.hydraulic())
-        throw InputError({"", "lifter.hydraulic", "the dynamic model does not know hydraulic followers yet",
-                          "set it to null to see the train with a solid follower at the lash given"});
 }
 
 } // namespace bathmos

@@ -15,7 +15,4 @@ std::vector<InputProblem> check_train(const Train& train);
 /// Throws InputError with the first problem.
 void require_valid(const Train& train);
 
-/// Throws InputError when the dynamic model does not know a part of this train yet (hydraulic followers).
-void require_dynamics(const Train& train);
-
 } // namespace bathmos

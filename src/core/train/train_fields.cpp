@@ -44,6 +44,14 @@ double* lifter_mass(Train& t) {
 double* fixed_ratio(Train& t) {
     return t.rocker ? std::get_if<double>(&t.rocker->ratio) : nullptr;
 }
+template <auto Member>
+double* geometry(Train& t) {
+    auto* g = t.rocker ? std::get_if<RockerGeometry>(&t.rocker->ratio) : nullptr;
+    return g ? &(g->*Member) : nullptr;
+}
+double* constant_pressure(Train& t) {
+    return t.pressure_table ? nullptr : &t.back_pressure_Pa;
+}
 double* rod_stiffness(Train& t) {
     return t.pushrod && t.pushrod->stiffness_N_per_m ? &*t.pushrod->stiffness_N_per_m : nullptr;
 }
@@ -62,6 +70,10 @@ double* coil(Spring& s) {
 double* straight_diameter(Spring& s) {
     auto* geometry = std::get_if<CoilGeometry>(&s.kind);
     return geometry && geometry->mean_diameter_m.size() == 1 ? &geometry->mean_diameter_m[0] : nullptr;
+}
+double* oval_height(Spring& s) {
+    auto* geometry = std::get_if<CoilGeometry>(&s.kind);
+    return geometry && geometry->wire_height_m ? &*geometry->wire_height_m : nullptr;
 }
 template <auto Member>
 double* table(Spring& s) {
@@ -109,6 +121,14 @@ const std::vector<TrainField> kTrainFields = {
     {"pushrod.damping_s", "Link damping", Q::Time, part<&Train::pushrod, &Pushrod::damping_s>, 0, false, 1, {}, "Damping force over stiffness force, per 1/s."},
     {"pushrod.stiffness_N_per_mm", "Link stiffness, given", Q::Stiffness, rod_stiffness, 0, true, 1e8, {}, "Replaces the stiffness computed from tube and ends."},
     {"rocker.ratio", "Rocker ratio", Q::Count, fixed_ratio, 0, true, 10, {}, "Valve-tip travel per lifter-side travel."},
+    {"rocker.geometry.arms_angle_deg", "Angle between arms", Q::Angle, geometry<&RockerGeometry::arms_angle_rad>, 0, true, 180, {}, "From the line pivot to cup to the line pivot to tip."},
+    {"rocker.geometry.tip_radius_mm", "Tip radius", Q::Length, geometry<&RockerGeometry::tip_radius_m>, 0, false, 100, {}, "Roller or pad at the valve."},
+    {"rocker.geometry.lifter_x_mm", "Lifter seat x", Q::Length, geometry<&RockerGeometry::lifter_x_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},
+    {"rocker.geometry.lifter_y_mm", "Lifter seat y", Q::Length, geometry<&RockerGeometry::lifter_y_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},
+    {"rocker.geometry.lifter_angle_deg", "Lifter direction", Q::Angle, geometry<&RockerGeometry::lifter_angle_rad>, -360, false, 360, {}, "The way the lifter rises; 90 is straight up."},
+    {"rocker.geometry.valve_x_mm", "Stem tip x", Q::Length, geometry<&RockerGeometry::valve_x_m>, -1000, false, 1000, {}, "Tip of the stem with the valve closed, from the pivot."},
+    {"rocker.geometry.valve_y_mm", "Stem tip y", Q::Length, geometry<&RockerGeometry::valve_y_m>, -1000, false, 1000, {}, "Tip of the stem with the valve closed, from the pivot."},
+    {"rocker.geometry.valve_angle_deg", "Valve direction", Q::Angle, geometry<&RockerGeometry::valve_angle_rad>, -360, false, 360, {}, "The way the valve opens; -90 is straight down."},
     {"rocker.inertia_kg_mm2", "Rocker inertia", Q::Inertia, part<&Train::rocker, &Rocker::inertia_kg_m2>, 0, true, 1e5, {}, "About the pivot."},
     {"rocker.input_arm_mm", "Input arm", Q::Length, part<&Train::rocker, &Rocker::input_arm_m>, 0, true, 500, {}, "Pivot to cup, or to the cam's contact."},
     {"rocker.output_arm_mm", "Output arm", Q::Length, part<&Train::rocker, &Rocker::output_arm_m>, 0, true, 500, {}, "Pivot to valve tip."},
@@ -131,11 +151,12 @@ const std::vector<TrainField> kTrainFields = {
     {"friction.coulomb_N", "Guide rub", Q::Force, member<&Train::friction, &Friction::coulomb_N>, 0, false, 1e4, 0.0, "Dry friction on the valve."},
     {"friction.follower_N_s_per_m", "Follower drag", Q::Viscous, member<&Train::friction, &Friction::follower_N_s_per_m>, 0, false, 1e5, 10.0, ""},
     {"friction.rocker_N_s_per_m", "Rocker drag", Q::Viscous, member<&Train::friction, &Friction::rocker_N_s_per_m>, 0, false, 1e5, 10.0, ""},
-    {"back_pressure_kPa", "Pressure on the head", Q::Pressure, direct<&Train::back_pressure_Pa>, -1000, false, 5000, 0.0, "Pushes the valve open: boost behind an intake, back pressure behind an exhaust valve."},
+    {"back_pressure_kPa", "Pressure on the head", Q::Pressure, constant_pressure, -1000, false, 5000, 0.0, "Pushes the valve open: boost behind an intake, back pressure behind an exhaust valve."},
 };
 
 const std::vector<SpringField> kSpringFields = {
     {"wire_mm", "Wire", Q::Length, coil<&CoilGeometry::wire_m>, 0, true, 30, {}, ""},
+    {"wire_height_mm", "Wire height (oval)", Q::Length, oval_height, 0, true, 30, {}, "Oval wire: its height along the spring's axis; Wire is then its width. Stiffness by the torsion constant of an ellipse."},
     {"mean_diameter_mm", "Mean diameter", Q::Length, straight_diameter, 0, true, 200, {}, "Outer diameter less one wire."},
     {"active_coils", "Active coils", Q::Count, coil<&CoilGeometry::active_coils>, 0.5, false, 30, {}, ""},
     {"dead_coils", "Dead coils", Q::Count, coil<&CoilGeometry::dead_coils>, 0, false, 10, {}, "Both ends together; take room at solid, no deflection."},

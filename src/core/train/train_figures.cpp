@@ -59,6 +59,20 @@ void find_ratio_mismatch(const Train& train, double ratio, std::vector<Finding>&
                        Quantity::Count, arms, ratio});
 }
 
+void find_geometry_gap(const Train& train, std::vector<Finding>& out) {
+    const auto* geometry = train.rocker ? std::get_if<RockerGeometry>(&train.rocker->ratio) : nullptr;
+    if (!geometry)
+        return;
+    const double gap = RockerLinkage(*geometry, train.rocker->input_arm_m, train.rocker->output_arm_m,
+                                     train.pushrod->length_m)
+                           .gap_m();
+    if (std::abs(gap - train.effective_lash_m()) > 0.5e-3)
+        out.push_back(
+            {Severity::Warn, "rocker.geometry", "the geometry leaves {} between rocker and stem",
+             "over half a millimetre off the lash of {}: check pushrod length, stand and stem height",
+             Quantity::Length, gap, train.effective_lash_m()});
+}
+
 void find_bind(double margin_m, std::vector<Finding>& out) {
     const auto add = [&](Severity severity, double limit_m, const char* reason) {
         out.push_back({severity, "installed_height_mm", "bind margin {} at peak lift", reason,
@@ -73,6 +87,17 @@ void find_bind(double margin_m, std::vector<Finding>& out) {
     else if (margin_m > kBindRoomy_m)
         add(Severity::Note, kBindRoomy_m,
             "over {}: forgiving of loft and height errors, but leaves coils room to surge");
+}
+
+// Highest force of the pressure while the valve is asked to be closed.
+double most_closed_gas_N(const Train& train, const RigidMotion& rigid) {
+    double most = gas_force_N(train, 2 * kPi);
+    for (int i = 0; train.pressure_table && i < 720; ++i) {
+        const double theta = -kPi + 2 * kPi * i / 720;
+        if (rigid.lift_m(theta) <= 0)
+            most = std::max(most, gas_force_N(train, 2 * theta));
+    }
+    return most;
 }
 
 void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
@@ -105,8 +130,10 @@ double link_stiffness_N_per_m(const Pushrod& rod) {
     return 1 / (1 / tube + 1 / rod.end_stiffness_N_per_m);
 }
 
-double gas_force_N(const Train& train) {
-    return train.back_pressure_Pa * kPi / 4 * train.valve.head_diameter_m * train.valve.head_diameter_m;
+double gas_force_N(const Train& train, double crank_rad) {
+    const double pressure =
+        train.pressure_table ? train.pressure_table->at(crank_rad) : train.back_pressure_Pa;
+    return pressure * kPi / 4 * train.valve.head_diameter_m * train.valve.head_diameter_m;
 }
 
 std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid,
@@ -114,12 +141,12 @@ std::optional<Separation> separation_of(const Train& train, const RigidMotion& r
     std::vector<SpringStatics> springs;
     for (const Spring& spring : train.springs)
         springs.emplace_back(spring);
-    const double gas = gas_force_N(train), floor = 0.1 * rigid.peak_m();
+    const double floor = 0.1 * rigid.peak_m();
     const auto speed2 = [&](double theta) { // (rad/s)^2 at which the force is zero here
         const double lift = rigid.lift_m(theta), curvature = rigid.curvature(theta);
         if (lift < floor || curvature >= 0)
             return std::numeric_limits<double>::infinity();
-        double load = -gas;
+        double load = -gas_force_N(train, 2 * theta);
         for (const SpringStatics& spring : springs)
             load += spring.load_N(train.installed_height_m - lift);
         return std::max(0.0, load / (-equivalent_mass_kg * curvature));
@@ -166,11 +193,12 @@ TrainFigures figures_of(const Train& train, const RigidMotion& rigid) {
         out.bind_margin_m = std::min(out.bind_margin_m, f.bind_margin_m);
         out.springs.push_back(std::move(f));
     }
-    out.net_seat_load_N = out.seat_load_N - gas_force_N(train);
+    out.net_seat_load_N = out.seat_load_N - most_closed_gas_N(train, rigid);
     out.separation = separation_of(train, rigid, out.equivalent_mass_total_kg);
     find_ratio_mismatch(train, ratio, out.findings);
     find_bind(out.bind_margin_m, out.findings);
     find_seat_load(out, out.findings);
+    find_geometry_gap(train, out.findings);
     return out;
 }
 

@@ -56,7 +56,7 @@ struct TrainFigures {
     double link_stiffness_N_per_m = 0; ///< pushrod with ball ends; 0 when there is none
     double peak_lift_m;                ///< kinematic
     double seat_load_N, open_load_N;   ///< all springs
-    double net_seat_load_N;            ///< less the pressure on the head
+    double net_seat_load_N;            ///< less the highest pressure on the head
     double bind_margin_m;              ///< smallest of the springs, at the kinematic peak lift
     std::vector<SpringFigures> springs;
     std::optional<Separation> separation;
@@ -66,8 +66,8 @@ struct TrainFigures {
 /// Stiffness of the pushrod with its ball ends, N/m: E A / l in series with the ends, or the given value.
 double link_stiffness_N_per_m(const Pushrod& rod);
 
-/// Force of the pressure on the valve head, N; opens the valve.
-double gas_force_N(const Train& train);
+/// Force of the pressure on the valve head at a crank angle, N; opens the valve.
+double gas_force_N(const Train& train, double crank_rad);
 
 /// Everything above for a valid train (check_train empty). `rigid` must come from the same train.
 TrainFigures figures_of(const Train& train, const RigidMotion& rigid);

@@ -2,6 +2,7 @@
 
 #include "core/train/train_check.h"
 #include "core/train/train_fields.h"
+#include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/train/object_reader.h"
 
@@ -139,10 +140,19 @@ void read_lifter(ObjectReader reader, Train& train) {
 
 void read_rocker(ObjectReader reader, Train& train) {
     train.rocker = Rocker{};
-    const bool ratio = reader.has("ratio"), table = reader.has("ratio_table");
-    if (ratio == table)
-        reader.refuse("ratio", ratio ? "stands beside a ratio_table" : "and ratio_table are both missing",
-                      "give exactly one of ratio and ratio_table");
+    const bool ratio = reader.has("ratio"), table = reader.has("ratio_table"),
+               geometry = reader.has("geometry");
+    if (ratio + table + geometry != 1)
+        reader.refuse("ratio",
+                      ratio + table + geometry == 0 ? "and ratio_table are both missing"
+                                                    : "stands beside another way to say it",
+                      "give exactly one of ratio, ratio_table and geometry");
+    if (geometry) {
+        train.rocker->ratio = RockerGeometry{};
+        ObjectReader g = reader.object("geometry");
+        read_fields(g, "rocker.geometry.", train_fields(), train);
+        g.finish();
+    }
     if (table) {
         ObjectReader t = reader.object("ratio_table");
         train.rocker->ratio =
@@ -169,6 +179,10 @@ Spring read_spring(ObjectReader reader) {
             coil.mean_diameter_m = scaled(reader.numbers("mean_diameter_mm"), 1e-3);
         else
             coil.mean_diameter_m = {reader.number("mean_diameter_mm") * 1e-3};
+        if (reader.has("pitch_mm"))
+            coil.pitch_m = scaled(reader.numbers("pitch_mm"), 1e-3);
+        if (reader.has("wire_height_mm"))
+            coil.wire_height_m = 0;
         spring.kind = std::move(coil);
     }
     read_fields(reader, "", spring_fields(), spring);
@@ -212,6 +226,17 @@ void read_optional_part(ObjectReader& reader, const std::string& key, Train& tra
     part.finish();
 }
 
+void read_pressure(ObjectReader& reader, Train& train) {
+    if (!reader.has("pressure_table"))
+        return;
+    if (reader.has("back_pressure_kPa"))
+        reader.refuse("back_pressure_kPa", "stands beside a pressure_table", "give one of them");
+    ObjectReader t = reader.object("pressure_table");
+    train.pressure_table =
+        PressureTable{scaled(t.numbers("crank_deg"), radians(1)), scaled(t.numbers("pressure_kPa"), 1e3)};
+    t.finish();
+}
+
 void read_head(ObjectReader& reader, Train& train) {
     if (reader.text("format") != kFormat)
         reader.refuse("format", fmt::format("is \"{}\"", reader.text("format")),
@@ -248,6 +273,7 @@ Train train_from(const Json& json) {
     read_springs(reader, train);
     read_contacts(reader, train);
     read_optional_part(reader, "friction", train);
+    read_pressure(reader, train);
     read_fields(reader, "", train_fields(), train);
     reader.finish();
     return train;
@@ -314,6 +340,8 @@ Json spring_json(const Spring& spring) {
     put_fields(spring, spring_fields(), json);
     if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind); coil && coil->mean_diameter_m.size() > 1)
         json["mean_diameter_mm"] = tidy_list(coil->mean_diameter_m, 1e-3);
+    if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind); coil && !coil->pitch_m.empty())
+        json["pitch_mm"] = tidy_list(coil->pitch_m, 1e-3);
     return json;
 }
 
@@ -368,6 +396,9 @@ std::string train_text(const Train& train) {
             json["rocker"]["ratio_table"] = {{"input_mm", tidy_list(table->input_m, 1e-3)},
                                              {"output_mm", tidy_list(table->output_m, 1e-3)}};
     put_fields(train, train_fields(), json);
+    if (train.pressure_table)
+        json["pressure_table"] = {{"crank_deg", tidy_list(train.pressure_table->crank_rad, radians(1))},
+                                  {"pressure_kPa", tidy_list(train.pressure_table->pressure_Pa, 1e3)}};
     if (const auto* analytic = std::get_if<AnalyticLobe>(&train.lobe.shape))
         json["lobe"]["analytic"]["exponents"] = Json(analytic->exponents);
     json["springs"] = Json::array();
