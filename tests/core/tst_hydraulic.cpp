@@ -47,8 +47,9 @@ class TestHydraulic : public QObject {
         NEAR(channel_at(pressure, 355), chamber.supply_Pa, 0.02 * chamber.supply_Pa); // long refilled
         QVERIFY(channel_at(pressure, 0) > 3 * chamber.supply_Pa); // carries the spring at full lift
         NEAR(channel_at(m[Channel::TipForce], 355),
-             chamber.supply_force_N() / (kind == 0 ? t.rocker_map().ratio(0)
-                                         : kind == 1 ? t.rocker_map().ratio(0) - 1 : 1),
+             chamber.supply_force_N() / (kind == 0   ? t.rocker_map().ratio(0)
+                                         : kind == 1 ? t.rocker_map().ratio(0) - 1
+                                                     : 1),
              3);
         QVERIFY(*m.metrics[Metric::HeldOpen] < 1e-6);
     }
@@ -114,7 +115,8 @@ class TestHydraulic : public QObject {
             const std::size_t steps = substeps_for(chain_of(t, rigid), 5000);
             std::vector<Motion> m;
             for (const std::size_t substeps : {steps, 2 * steps})
-                run_speeds(chain_of(t, rigid, substeps), {5000}, [&](Motion&& x) { m.push_back(std::move(x)); });
+                run_speeds(chain_of(t, rigid, substeps), {5000},
+                           [&](Motion&& x) { m.push_back(std::move(x)); });
             for (std::size_t i = 0; i < kGridPoints; i += 3)
                 NEAR(m[0][Channel::Lift][i], m[1][Channel::Lift][i], 1e-6);
         }

@@ -71,28 +71,78 @@ class TestLimits : public QObject {
         QVERIFY(*limit_speed(r, usual_limits(), 0).speed_rpm > 7900);
     }
 
-    void brackets_are_halved_as_plain_bisection_would_and_few_speeds_are_asked() {
-        // a step: linear interpolation between rows would give 7050
-        const Law law = [](double rpm) { return rpm < 7031.7 ? 0.0 : 20.0; };
-        int asked = 0, calls = 0;
-        const auto refine = [&](const std::vector<double>& speeds) {
-            ++calls;
-            std::vector<Metrics> out;
-            for (double rpm : speeds) {
+    void brackets_are_halved_as_plain_bisection_would_data() {
+        QTest::addColumn<double>("at");
+        QTest::addColumn<bool>("step");
+        QTest::newRow("a step") << 7031.7 << true; // linear interpolation between rows would give 7030
+        QTest::newRow("a slope") << 7031.7 << false;
+        QTest::newRow("near an end") << 7099.0 << true;
+    }
+    void brackets_are_halved_as_plain_bisection_would() {
+        QFETCH(double, at);
+        QFETCH(bool, step);
+        const Law law = [&](double rpm) {
+            return step ? (rpm < at ? 0.0 : 20.0) : 6 + (rpm - at) * 0.02 + 1e-4 * (rpm - at) * (rpm - at);
+        };
+        const auto swept = rows(Metric::ContactLoss, law, 6500, 7600);
+        std::vector<double> speeds;
+        for (const auto& row : swept)
+            speeds.push_back(row.speed_rpm);
+        LimitSearch search(speeds, usual_limits());
+        for (const auto& row : swept)
+            search.put(row.speed_rpm, row.metrics);
+        QVERIFY(search.swept());
+        std::size_t asked = 0;
+        for (std::vector<double> next = search.next(); !next.empty(); next = search.next())
+            for (double rpm : next) {
                 ++asked;
                 Metrics m;
                 m[Metric::ContactLoss] = law(rpm);
-                out.push_back(m);
+                search.put(rpm, m);
             }
-            return out;
-        };
-        const LimitSpeed limit = limit_speed(rows(Metric::ContactLoss, law), usual_limits(), 0, refine);
         double low = 7000, high = 7100;
         while (high - low > 4)
             (law(0.5 * (low + high)) > 6 ? high : low) = 0.5 * (low + high);
-        NEAR(*limit.speed_rpm, low + (high - low) * 6 / 20, 1e-9);
-        QCOMPARE(calls, 2);
-        QVERIFY(asked <= 10);
+        const double share = (6 - law(low)) / (law(high) - law(low));
+        NEAR(*search.result().speed_rpm, low + (high - low) * share, 1e-9);
+        QVERIFY2(asked <= 16, qPrintable(QString::number(asked)));
+    }
+
+    // Whatever order the speeds come in, the crossing is the same, and nothing is asked before it is certain.
+    void a_search_fed_in_any_order_ends_at_the_same_place() {
+        const Law law = [](double rpm) {
+            return rpm == 6000  ? 0.4e-3
+                   : rpm < 7000 ? 0
+                                : (rpm - 7000) * 1e-6; // one speed alone does not stay
+        };
+        const auto swept = rows(Metric::Loft, law);
+        std::vector<double> speeds;
+        for (const auto& row : swept)
+            speeds.push_back(row.speed_rpm);
+        std::optional<double> first;
+        for (unsigned seed = 1; seed < 6; ++seed) {
+            std::mt19937 engine(seed);
+            std::vector<SpeedMetrics> order = swept;
+            std::shuffle(order.begin(), order.end(), engine);
+            LimitSearch search(speeds, usual_limits());
+            const auto answer = [&] {
+                for (double rpm : search.next()) {
+                    QVERIFY(rpm > 7200 && rpm < 7300);
+                    Metrics m;
+                    m[Metric::Loft] = law(rpm);
+                    search.put(rpm, m);
+                }
+            };
+            for (const auto& row : order) {
+                search.put(row.speed_rpm, row.metrics);
+                answer();
+            }
+            answer();
+            if (!first)
+                first = search.result().speed_rpm;
+            NEAR(*search.result().speed_rpm, *first, 0);
+            NEAR(*first, 7250, 0.01);
+        }
     }
 
     void the_lowest_of_all_crossings_is_named() {

@@ -34,7 +34,9 @@ class TestRocker : public QObject {
     // The same closure by another way: turn the rocker until the pushrod has its length.
     void travel_is_what_keeps_the_pushrod_s_length() {
         const RockerGeometry g = level_rocker();
-        const auto cup = [](double turn) { return std::pair{-kCup_m * std::cos(turn), kCup_m * std::sin(turn)}; };
+        const auto cup = [](double turn) {
+            return std::pair{-kCup_m * std::cos(turn), kCup_m * std::sin(turn)};
+        };
         const auto turn_at = [&](double rise) {
             double low = -1, high = 1; // turning up lengthens the way to the seat
             for (int i = 0; i < 200; ++i) {

@@ -40,7 +40,8 @@ HydraulicFollower draw_oil(Draw& d, bool adjuster) {
     return f;
 }
 
-Spring draw_coil(Draw& d, const char* name, double load_N, double diameter_m, double height_m, double lift_m) {
+Spring draw_coil(Draw& d, const char* name, double load_N, double diameter_m, double height_m,
+                 double lift_m) {
     CoilGeometry c;
     c.wire_m = diameter_m * d.between(0.12, 0.15);
     if (d.chance(0.2)) {
@@ -57,7 +58,8 @@ Spring draw_coil(Draw& d, const char* name, double load_N, double diameter_m, do
         c.active_coils -= 0.25;
     double compliance = 0;
     for (double m : c.mean_diameter_m)
-        compliance += coil_compliance_m_per_N(c, m) * c.active_coils / static_cast<double>(c.mean_diameter_m.size());
+        compliance +=
+            coil_compliance_m_per_N(c, m) * c.active_coils / static_cast<double>(c.mean_diameter_m.size());
     c.free_length_m = height_m + load_N * compliance;
     if (d.chance(0.25)) { // pitch grows towards the retainer
         const double mean = (c.free_length_m - axial_wire_m(c) * c.dead_coils) / c.active_coils;

@@ -26,8 +26,8 @@ struct Compared {
 };
 
 std::string described(const RandomCase& c) {
-    std::string out = std::string(layout_name(c.train.layout)) + (c.train.hydraulic() ? " oil" : "") + " at " +
-                      std::to_string(static_cast<int>(c.speed_rpm));
+    std::string out = std::string(layout_name(c.train.layout)) + (c.train.hydraulic() ? " oil" : "") +
+                      " at " + std::to_string(static_cast<int>(c.speed_rpm));
     for (const Spring& s : c.train.springs) {
         const auto* coil = std::get_if<CoilGeometry>(&s.kind);
         out += coil ? coil->pitch_m.empty() ? " coil" : " pitch" : " table";
@@ -39,8 +39,8 @@ Compared compare(unsigned number) {
     const RandomCase c = random_case(number);
     const Motion own = MotionModel(c.train).run({c.speed_rpm}).front();
     // the check valve's quick flow makes the oil stiff
-    const CvodeResult other = run_cvode(PlainTrain(c.train), c.speed_rpm,
-                                        c.train.hydraulic() ? Method::Bdf : Method::Adams, 1e-8);
+    const CvodeResult other =
+        run_cvode(PlainTrain(c.train), c.speed_rpm, c.train.hydraulic() ? Method::Bdf : Method::Adams, 1e-8);
     Compared out{number, described(c), 0, 0, 0, 0, own.periodic, other.periodic};
     for (std::size_t i = 0; i < kGridPoints; ++i) {
         const double d = (own[Channel::Lift][i] - other.lift_m[i]) * 1e6;
@@ -65,14 +65,13 @@ class TestIndependent : public QObject {
         QStringList failed;
         double worst_rms = 0, worst = 0;
         for (const Compared& c : all) {
-            const QString where =
-                QStringLiteral("case %1, %2: rms %3 um, largest %4 um, spread %5 and %6 um")
-                    .arg(c.number)
-                    .arg(QString::fromStdString(c.what))
-                    .arg(c.rms_um)
-                    .arg(c.largest_um)
-                    .arg(c.own_spread_um)
-                    .arg(c.other_spread_um);
+            const QString where = QStringLiteral("case %1, %2: rms %3 um, largest %4 um, spread %5 and %6 um")
+                                      .arg(c.number)
+                                      .arg(QString::fromStdString(c.what))
+                                      .arg(c.rms_um)
+                                      .arg(c.largest_um)
+                                      .arg(c.own_spread_um)
+                                      .arg(c.other_spread_um);
             if (qEnvironmentVariableIsSet("BATHMOS_SHOW_CASES"))
                 qInfo().noquote() << where << c.own_periodic << c.other_periodic;
             if (c.own_periodic && c.other_periodic) {

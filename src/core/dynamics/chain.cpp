@@ -27,6 +27,14 @@ SegmentRow row_of(const ChainSpring& spring, std::size_t j) {
     return row;
 }
 
+bool all_alike(const SpringSegments& s) {
+    const auto alike = [](const std::vector<double>& list) {
+        return std::all_of(list.begin(), list.end(),
+                           [&](double x) { return std::abs(x / list.front() - 1) < 1e-12; });
+    };
+    return !s.from_table && alike(s.stiffness_N_per_m) && alike(s.mass_kg) && alike(s.free_m);
+}
+
 double spring_load(const Chain& chain, const ChainSpring& spring, double lift_m) {
     const double height = chain.height_m - lift_m;
     return spring.segments.from_table ? spring.table.value(height)
@@ -84,6 +92,7 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
         mass += part.segments.top_share_kg;
         for (std::size_t j = 0; j < part.segments.stiffness_N_per_m.size(); ++j)
             part.rows.push_back(row_of(part, j));
+        part.even = all_alike(part.segments);
         chain.springs.push_back(std::move(part));
     }
     chain.height_m = train.installed_height_m;

@@ -45,7 +45,8 @@ struct SegmentRow {
 struct ChainSpring {
     SpringSegments segments;
     std::vector<SegmentRow> rows;
-    BinnedLine table; ///< load over the whole spring's height (table springs)
+    bool even = false; ///< all segments and coils alike
+    BinnedLine table;  ///< load over the whole spring's height (table springs)
     std::size_t first_dof = 0;
     double rub_per_coil_N = 0;
     /// Where coils close one after another their places at rest bend: over equal steps of lift from 0 to

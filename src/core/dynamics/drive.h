@@ -8,7 +8,8 @@
 
 namespace bathmos {
 
-/// What the rest of the chain must know of a kind of drive. Positions and masses are in the order of its dofs.
+/// What the rest of the chain must know of a kind of drive. Positions and masses are in the order of its
+/// dofs.
 struct DriveSetup {
     DriveKind kind;
     /// Appends masses and names of the drive's dofs; sets rocker_dof.

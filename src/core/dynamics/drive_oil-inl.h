@@ -22,7 +22,8 @@ HWY_INLINE V OilForce(const Chain& c, const St& st, size_t oil_dof, V e, V rate,
     const V compliance = hn::Add(Const(o.oil_per_Pa), hn::Div(Const(o.air_Pa), hn::Mul(pressure, pressure)));
     const V per_volume = hn::Div(Const(1.0), hn::Mul(compliance, volume)); // B / V
     const V drop = Positive(hn::Sub(Const(o.supply_Pa), pressure));
-    const V law = hn::Div(hn::Mul(Const(o.flow_m3_per_s), drop), hn::Sqrt(hn::Add(drop, Const(kCheckSmooth_Pa))));
+    const V law =
+        hn::Div(hn::Mul(Const(o.flow_m3_per_s), drop), hn::Sqrt(hn::Add(drop, Const(kCheckSmooth_Pa))));
     const V followed = hn::Div(hn::Mul(Const(kCheckStep), drop), hn::Mul(per_volume, st.t.h));
     const V in = hn::Min(law, followed);
     const V leak = hn::Mul(Const(o.leak_m3_per_s_per_Pa), hn::Sub(pressure, Const(o.supply_Pa)));
@@ -44,7 +45,9 @@ HWY_INLINE V OilForce(const Chain& c, const St& st, size_t oil_dof, V e, V rate,
 // Cam, body, oil, plunger, link, rocker.
 struct HydraulicPushrodDrive {
     template <class St>
-    static HWY_INLINE ValueSlope Pivot(const St&) { return {Zero(), Zero()}; }
+    static HWY_INLINE ValueSlope Pivot(const St&) {
+        return {Zero(), Zero()};
+    }
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
@@ -64,7 +67,9 @@ struct HydraulicPushrodDrive {
 // Cam, bucket body, oil, plunger on the tip.
 struct HydraulicBucketDrive {
     template <class St>
-    static HWY_INLINE ValueSlope Pivot(const St&) { return {Zero(), Zero()}; }
+    static HWY_INLINE ValueSlope Pivot(const St&) {
+        return {Zero(), Zero()};
+    }
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
@@ -81,7 +86,9 @@ struct HydraulicBucketDrive {
 // Cam on a finger, whose pivot stands on the adjuster's plunger: it gives way to both ends.
 struct PivotAdjusterDrive {
     template <class St>
-    static HWY_INLINE ValueSlope Pivot(const St& st) { return {st.p(1), st.v(1)}; }
+    static HWY_INLINE ValueSlope Pivot(const St& st) {
+        return {st.p(1), st.v(1)};
+    }
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {

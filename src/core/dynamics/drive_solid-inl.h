@@ -15,8 +15,8 @@ namespace HWY_NAMESPACE {
 
 // The cam at one instant, and what the tip puts on a drive.
 struct DriveInput {
-    V rise, rate;          // cam
-    V tip_N, rocker_N;     // at the tip, and as felt at the rocker's input: R(q) tip_N
+    V rise, rate;      // cam
+    V tip_N, rocker_N; // at the tip, and as felt at the rocker's input: R(q) tip_N
 };
 
 HWY_INLINE V PerMass(const Chain& c, V force, size_t dof) {
@@ -53,7 +53,9 @@ HWY_INLINE V LinkForce(const Chain& c, V x, V vx, V q, V vq, Probe& probe) {
 // Cam, follower, link, rocker.
 struct PushrodDrive {
     template <class St>
-    static HWY_INLINE ValueSlope Pivot(const St&) { return {Zero(), Zero()}; }
+    static HWY_INLINE ValueSlope Pivot(const St&) {
+        return {Zero(), Zero()};
+    }
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
@@ -70,7 +72,9 @@ struct PushrodDrive {
 // Cam straight on the one part before the tip: a rocker or finger (drag of the rocker), or a bucket.
 struct DirectDrive {
     template <class St>
-    static HWY_INLINE ValueSlope Pivot(const St&) { return {Zero(), Zero()}; }
+    static HWY_INLINE ValueSlope Pivot(const St&) {
+        return {Zero(), Zero()};
+    }
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {

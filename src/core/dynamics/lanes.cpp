@@ -42,7 +42,7 @@ HWY_INLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Probe&
     V force = hn::Add(hn::Sub(hn::Add(tip_N, seat_N), spring_N), gas_N);
     force = hn::Sub(force, Drag<kProbe>(c.valve_drag_N_s_per_m, vy, probe));
     if (c.coulomb_N > 0) {
-        const V rub_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01F));
+        const V rub_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01));
         force = hn::Sub(force, rub_N);
         if constexpr (kProbe)
             probe.loss = hn::MulAdd(rub_N, vy, probe.loss);

@@ -31,72 +31,116 @@ HWY_INLINE V Surge(const ChainSpring& spring, const St& st, V y) {
     return worst;
 }
 
+// How the force of a segment comes about. Even: all segments are alike, so what the coils feel is the
+// difference of two lengths, and the constants stay in registers.
+enum class Law { Even, Uneven, Table };
+
+// One number for each segment: the force; for even springs the length, stretched by damping, that stands for
+// it.
+template <Law kLaw>
+struct SegmentLaw {
+    const ChainSpring& spring;
+    V damping, stiffness, free_N, coil_per_mass, rub_per_mass, whole;
+
+    explicit HWY_INLINE SegmentLaw(const ChainSpring& of) : spring(of) {
+        const SegmentRow& r = of.rows.back();
+        stiffness = Const(r.stiffness_N_per_m);
+        free_N = Const(r.free_N);
+        damping = Const(kLaw == Law::Even ? of.segments.damping_s : r.damping_N_s_per_m);
+        coil_per_mass = Const(kLaw == Law::Even ? r.coil_per_mass * r.stiffness_N_per_m : r.coil_per_mass);
+        rub_per_mass = Const(r.coil_rub_per_mass);
+        whole = Const(static_cast<double>(of.rows.size()));
+    }
+    HWY_INLINE V Of(const SegmentRow& r, V length, V rate) const {
+        if constexpr (kLaw == Law::Even)
+            return hn::MulAdd(damping, rate, length);
+        const V elastic = kLaw == Law::Table
+                              ? LookUp(spring.table, hn::Mul(whole, length))
+                              : hn::NegMulAdd(Const(r.stiffness_N_per_m), length, Const(r.free_N));
+        return hn::NegMulAdd(Const(r.damping_N_s_per_m), rate, elastic);
+    }
+    // Adds a force that pushes the segment's ends apart.
+    HWY_INLINE V Push(V one, V force) const {
+        return kLaw == Law::Even ? hn::Sub(one, hn::Div(force, stiffness)) : hn::Add(one, force);
+    }
+    HWY_INLINE V Acceleration(const SegmentRow& r, V below, V above) const {
+        if constexpr (kLaw == Law::Even)
+            return hn::Mul(hn::Sub(above, below), coil_per_mass);
+        return hn::Mul(hn::Sub(below, above), Const(r.coil_per_mass));
+    }
+    HWY_INLINE V RubPerMass(const SegmentRow& r) const {
+        return kLaw == Law::Even ? rub_per_mass : Const(r.coil_rub_per_mass);
+    }
+    HWY_INLINE V Force(V one) const {
+        return kLaw == Law::Even ? hn::NegMulAdd(stiffness, one, free_N) : one;
+    }
+};
+
 // Hands on the coils' accelerations; returns the force on the retainer (closes the valve). With kClash off
 // the caller must look at `shortest` and run again with it on where a segment is below solid.
-template <class St, bool kTable, bool kRub, bool kClash, bool kProbe>
+template <class St, Law kLaw, bool kRub, bool kClash, bool kProbe>
 HWY_INLINE V SpringChain(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy, V& shortest,
                          Probe& probe) {
     const SpringSegments& s = spring.segments;
+    const SegmentLaw<kLaw> law(spring);
     const size_t coils = spring.rows.size() - 1;
     const SegmentRow* HWY_RESTRICT row = spring.rows.data();
     double* HWY_RESTRICT coil = st.At(spring.first_dof);
-    const V whole = Const(static_cast<double>(coils + 1)), solid = Const(s.solid_m);
-    const V ahead = st.Ahead(), sixth_h = st.t.sixth_h, sixth_h2 = st.t.sixth_h2;
+    const V solid = Const(s.solid_m), ahead = st.Ahead(), sixth_h = st.t.sixth_h, sixth_h2 = st.t.sixth_h2;
     V nearest = Const(1e3), rubbed = Zero();
-    // force of the segment with this row between two ends
     const auto segment = [&](const SegmentRow& r, V length, V rate) HWY_ATTR {
-        V f = kTable ? LookUp(spring.table, hn::Mul(whole, length))
-                     : hn::NegMulAdd(Const(r.stiffness_N_per_m), length, Const(r.free_N));
-        f = hn::NegMulAdd(Const(r.damping_N_s_per_m), rate, f);
+        V one = law.Of(r, length, rate);
         nearest = hn::Min(nearest, length);
         if constexpr (kProbe)
             probe.loss = hn::MulAdd(hn::Mul(Const(r.damping_N_s_per_m), rate), rate, probe.loss);
         if constexpr (kClash)
-            f = hn::Add(f, Contact<kProbe>({kClashStiffness_N_per_m, 1.0}, hn::Sub(solid, length),
-                                           hn::Neg(rate), probe));
-        return f;
+            one = law.Push(one, Contact<kProbe>({kClashStiffness_N_per_m, 1.0}, hn::Sub(solid, length),
+                                                hn::Neg(rate), probe));
+        return one;
     };
-    // one coil between the forces below and above it
-    const auto put = [&](const SegmentRow& r, V v, V f_below, V f_above) HWY_ATTR {
-        V k = hn::Mul(hn::Sub(f_below, f_above), Const(r.coil_per_mass));
+    // one coil between the segments below and above it
+    const auto put = [&](const SegmentRow& r, V v, V below, V above) HWY_ATTR {
+        V k = law.Acceleration(r, below, above);
         if constexpr (kRub) {
-            const V share = Const(r.share), slip = hn::MulAdd(vy, share, v), sat = Sat(slip, 0.02F);
-            k = hn::NegMulAdd(Const(r.coil_rub_per_mass), sat, k);
-            rubbed = hn::MulAdd(share, sat, rubbed);
+            const V slip = hn::MulAdd(vy, Const(r.share), v), sat = Sat(slip, 0.02);
+            k = hn::NegMulAdd(law.RubPerMass(r), sat, k);
+            rubbed = hn::MulAdd(Const(r.share), sat, rubbed);
             if constexpr (kProbe)
                 probe.loss = hn::MulAdd(hn::Mul(Const(spring.rub_per_coil_N), sat), slip, probe.loss);
         }
         St::Put(coil, v, k, ahead, sixth_h, sixth_h2);
     };
     V z = St::P(coil), v = St::Vel(coil);
-    V f = segment(*row++, hn::Sub(z, Const(s.base_m)), v);
+    V one = segment(*row++, hn::Sub(z, Const(s.base_m)), v);
+#pragma GCC unroll 2
     for (size_t i = 1; i < coils; ++i) {
         const double* next = coil + St::Stride();
         const V z_next = St::P(next), v_next = St::Vel(next);
-        const V f_next = segment(*row, hn::Sub(z_next, z), hn::Sub(v_next, v));
-        put(*row, v, f, f_next);
+        const V one_next = segment(*row, hn::Sub(z_next, z), hn::Sub(v_next, v));
+        put(*row, v, one, one_next);
         ++row;
         coil += St::Stride();
         z = z_next;
         v = v_next;
-        f = f_next;
+        one = one_next;
     }
     const V top = hn::Sub(Const(c.height_m), y);
-    const V f_top = segment(*row, hn::Sub(top, z), hn::Neg(hn::Add(vy, v)));
-    put(*row, v, f, f_top);
+    const V one_top = segment(*row, hn::Sub(top, z), hn::Neg(hn::Add(vy, v)));
+    put(*row, v, one, one_top);
     shortest = nearest;
+    const V f_top = law.Force(one_top);
     return kRub ? hn::MulAdd(Const(spring.rub_per_coil_N), rubbed, f_top) : f_top;
 }
 
-template <class St, bool kTable, bool kRub, bool kProbe>
+template <class St, Law kLaw, bool kRub, bool kProbe>
 V SpringForce(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy, Probe& probe) {
     V shortest;
     const V loss = probe.loss;
-    V force = SpringChain<St, kTable, kRub, false, kProbe>(c, spring, st, y, vy, shortest, probe);
+    V force = SpringChain<St, kLaw, kRub, false, kProbe>(c, spring, st, y, vy, shortest, probe);
     const V solid = Const(spring.segments.solid_m);
     if (HWY_UNLIKELY(!hn::AllFalse(D(), hn::Lt(shortest, solid)))) {
         probe.loss = loss;
-        force = SpringChain<St, kTable, kRub, true, kProbe>(c, spring, st, y, vy, shortest, probe);
+        force = SpringChain<St, kLaw, kRub, true, kProbe>(c, spring, st, y, vy, shortest, probe);
     }
     if constexpr (kProbe) {
         probe.surge = hn::Max(probe.surge, Surge(spring, st, y));
@@ -105,14 +149,19 @@ V SpringForce(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy
     return force;
 }
 
+template <class St, Law kLaw, bool kProbe>
+HWY_INLINE auto WithRub(const ChainSpring& spring) {
+    return spring.rub_per_coil_N > 0 ? SpringForce<St, kLaw, true, kProbe>
+                                     : SpringForce<St, kLaw, false, kProbe>;
+}
+
 template <class St, bool kProbe>
 HWY_INLINE V AllSprings(const Chain& c, const St& st, V y, V vy, Probe& probe) {
     V sum = Zero();
     for (const ChainSpring& spring : c.springs) {
-        const bool table = spring.segments.from_table, rub = spring.rub_per_coil_N > 0;
-        const auto law = table ? rub ? SpringForce<St, true, true, kProbe> : SpringForce<St, true, false, kProbe>
-                         : rub ? SpringForce<St, false, true, kProbe>
-                               : SpringForce<St, false, false, kProbe>;
+        const auto law = spring.segments.from_table ? WithRub<St, Law::Table, kProbe>(spring)
+                         : spring.even              ? WithRub<St, Law::Even, kProbe>(spring)
+                                                    : WithRub<St, Law::Uneven, kProbe>(spring);
         sum = hn::Add(sum, law(c, spring, st, y, vy, probe));
     }
     return sum;

@@ -62,9 +62,7 @@ struct Stage {
             Set(hn::MulAdd(ahead, k, v0), dof, kStage == 2 ? kBV : kAV);
         }
     }
-    HWY_INLINE void Put(size_t dof, V v, V k) const {
-        Put(At(dof), v, k, Ahead(), t.sixth_h, t.sixth_h2);
-    }
+    HWY_INLINE void Put(size_t dof, V v, V k) const { Put(At(dof), v, k, Ahead(), t.sixth_h, t.sixth_h2); }
 };
 
 } // namespace HWY_NAMESPACE

@@ -35,16 +35,18 @@ HWY_INLINE V Positive(V v) {
     return hn::Max(v, Zero());
 }
 
-// v / sqrt(v^2 + width^2), the smooth sign, in single precision and by the hardware's estimate of the root:
-// relative error below 4e-4 (a rub of 20 N over ten coils is off by less than 1 mN a coil).
-HWY_INLINE V Sat(V v, float width) {
-#if HWY_TARGET == HWY_SCALAR || HWY_TARGET == HWY_EMU128
-    return hn::Div(v, hn::Sqrt(hn::MulAdd(v, v, Const(double(width) * double(width)))));
+// v / sqrt(v^2 + width^2), the smooth sign, by the processor's estimate of the root: relative error below
+// 4e-4 (a rub of 20 N over ten coils is off by less than 1 mN a coil).
+HWY_INLINE V Sat(V v, double width) {
+    const V square = hn::MulAdd(v, v, Const(width * width));
+#if HWY_TARGET == HWY_AVX3
+    return hn::Mul(v, V{_mm512_rsqrt14_pd(square.raw)}); // the library has it in single precision only
+#elif HWY_TARGET == HWY_SCALAR || HWY_TARGET == HWY_EMU128
+    return hn::Div(v, hn::Sqrt(square));
 #else
     const hn::Rebind<float, D> single;
-    const auto u = hn::DemoteTo(single, v);
-    const auto root = hn::ApproximateReciprocalSqrt(hn::MulAdd(u, u, hn::Set(single, width * width)));
-    return hn::PromoteTo(D(), hn::Mul(u, root));
+    const auto root = hn::ApproximateReciprocalSqrt(hn::DemoteTo(single, square));
+    return hn::Mul(v, hn::PromoteTo(D(), root));
 #endif
 }
 
@@ -88,9 +90,9 @@ HWY_INLINE V Still(const double* table, V place) {
 // What is read off the chain at a grid point.
 struct Probe {
     V follower, cam_p, tip_p, link_p, cam_N, link_N, tip_N, seat_N, spring_N;
-    V surge, clash;          // m
-    V extension, pressure;   // of a hydraulic follower
-    V power_in, loss;        // W: by the cam and the pressure on the head; turned into heat
+    V surge, clash;        // m
+    V extension, pressure; // of a hydraulic follower
+    V power_in, loss;      // W: by the cam and the pressure on the head; turned into heat
 };
 
 // Hunt-Crossley contact force for penetration p and its rate; adds what it turns into heat.

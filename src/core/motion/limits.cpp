@@ -2,112 +2,23 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 namespace bathmos {
 
-namespace {
-
-struct Bracket {
+struct LimitSearch::Bracket {
     double low_rpm, high_rpm;
     double low_excess, high_excess;
+
+    std::size_t halvings(double width) const {
+        return static_cast<std::size_t>(
+            std::max(0.0, std::ceil(std::log2((high_rpm - low_rpm) / width) - 1e-9)));
+    }
+    double linear_crossing() const {
+        if (high_rpm <= low_rpm || high_excess <= low_excess)
+            return high_rpm;
+        return low_rpm + (high_rpm - low_rpm) * -low_excess / (high_excess - low_excess);
+    }
 };
-
-// The lowest swept step over the limit that stays over it; empty if none. A row without a value does not
-// count as crossed.
-std::optional<Bracket> bracket_of(const std::vector<SpeedMetrics>& rows, const Limit& limit, double low_speed,
-                                  double stays_rpm) {
-    const auto over = [&](std::size_t i) {
-        return excess(limit, rows[i].metrics, low_speed).value_or(-1) > 0;
-    };
-    for (std::size_t i = 0; i < rows.size(); ++i) {
-        if (!over(i))
-            continue;
-        bool stays = true;
-        for (std::size_t j = i + 1; j < rows.size() && rows[j].speed_rpm <= rows[i].speed_rpm + stays_rpm;
-             ++j)
-            stays = stays && over(j);
-        if (!stays)
-            continue;
-        const double high = *excess(limit, rows[i].metrics, low_speed);
-        if (i == 0)
-            return Bracket{rows[0].speed_rpm, rows[0].speed_rpm, 0, high};
-        const double low = excess(limit, rows[i - 1].metrics, low_speed).value_or(-high);
-        return Bracket{rows[i - 1].speed_rpm, rows[i].speed_rpm, low, high};
-    }
-    return std::nullopt;
-}
-
-std::size_t halvings(const Bracket& b, double width, std::size_t most) {
-    const double wanted = std::ceil(std::log2((b.high_rpm - b.low_rpm) / width) - 1e-9);
-    return static_cast<std::size_t>(std::clamp(wanted, 0.0, static_cast<double>(most)));
-}
-
-double linear_crossing(const Bracket& b) {
-    if (b.high_rpm <= b.low_rpm || b.high_excess <= b.low_excess)
-        return b.high_rpm;
-    return b.low_rpm + (b.high_rpm - b.low_rpm) * -b.low_excess / (b.high_excess - b.low_excess);
-}
-
-using Computed = std::map<double, Metrics>;
-
-void compute_missing(const std::vector<double>& wanted, const MetricsAt& refine, Computed& known) {
-    std::vector<double> missing;
-    for (double rpm : wanted)
-        if (!known.contains(rpm) && std::find(missing.begin(), missing.end(), rpm) == missing.end())
-            missing.push_back(rpm);
-    if (missing.empty())
-        return;
-    const std::vector<Metrics> metrics = refine(missing);
-    for (std::size_t i = 0; i < missing.size(); ++i)
-        known[missing[i]] = metrics[i];
-}
-
-// Halves a bracket down the tree of points that were computed together.
-void walk(Bracket& b, std::size_t levels, const Limit& limit, double low_speed, const Computed& known) {
-    for (std::size_t level = 0; level < levels; ++level) {
-        const double mid = 0.5 * (b.low_rpm + b.high_rpm);
-        const double e = excess(limit, known.at(mid), low_speed).value_or(-1);
-        (e > 0 ? b.high_rpm : b.low_rpm) = mid;
-        (e > 0 ? b.high_excess : b.low_excess) = e;
-    }
-}
-
-void add_tree(double low, double high, std::size_t levels, std::vector<double>& out) {
-    if (levels == 0)
-        return;
-    const double mid = 0.5 * (low + high);
-    out.push_back(mid);
-    add_tree(low, mid, levels - 1, out);
-    add_tree(mid, high, levels - 1, out);
-}
-
-void refine_brackets(std::vector<std::optional<Bracket>>& brackets, const std::vector<Limit>& limits,
-                     double low_speed, const MetricsAt& refine, const LimitOptions& options) {
-    Computed known;
-    const auto wanted = [&](std::size_t levels) {
-        std::vector<double> speeds;
-        for (const auto& b : brackets)
-            if (b)
-                add_tree(b->low_rpm, b->high_rpm, halvings(*b, options.bisect_to_rpm, levels), speeds);
-        return speeds;
-    };
-    for (;;) {
-        std::size_t levels = 3;
-        while (levels > 1 && wanted(levels).size() > options.at_once)
-            --levels;
-        const std::vector<double> speeds = wanted(levels);
-        if (speeds.empty())
-            return;
-        compute_missing(speeds, refine, known);
-        for (std::size_t i = 0; i < brackets.size(); ++i)
-            if (brackets[i])
-                walk(*brackets[i], halvings(*brackets[i], options.bisect_to_rpm, levels), limits[i],
-                     low_speed, known);
-    }
-}
-
-} // namespace
 
 std::vector<Limit> usual_limits() {
     return {{Metric::Loft, "loft", 0.25},
@@ -128,26 +39,132 @@ std::optional<double> excess(const Limit& limit, const Metrics& metrics, double 
     return limit.below ? std::max(over, *limit.below - judged) : over;
 }
 
-LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<Limit>& limits,
-                       double low_speed_duration_change_deg, const MetricsAt& refine,
-                       const LimitOptions& options) {
-    std::vector<std::optional<Bracket>> brackets;
-    for (const Limit& limit : limits)
-        brackets.push_back(bracket_of(rows, limit, low_speed_duration_change_deg, options.stays_rpm));
-    if (refine)
-        refine_brackets(brackets, limits, low_speed_duration_change_deg, refine, options);
+LimitSearch::LimitSearch(std::vector<double> swept_rpm, std::vector<Limit> limits, LimitOptions options)
+    : swept_(std::move(swept_rpm)), limits_(std::move(limits)), options_(options) {
+    asked_.insert(swept_.begin(), swept_.end());
+}
+
+void LimitSearch::put(double speed_rpm, const Metrics& metrics) {
+    if (speed_rpm == kLowSpeed_rpm)
+        low_speed_ = metrics[Metric::DurationChange].value_or(0);
+    known_[speed_rpm] = metrics;
+}
+
+bool LimitSearch::swept() const {
+    return std::all_of(swept_.begin(), swept_.end(), [&](double rpm) { return known_.contains(rpm); });
+}
+
+// The lowest swept step over the limit that stays over it, as far as all speeds up to there are in; empty if
+// none. A speed without a value does not count as crossed.
+std::optional<LimitSearch::Bracket> LimitSearch::bracket_of(const Limit& limit) const {
+    std::vector<std::optional<double>> over; // of the speeds in, from below
+    for (double rpm : swept_) {
+        const auto at = known_.find(rpm);
+        if (at == known_.end())
+            break;
+        over.push_back(excess(limit, at->second, low_speed_));
+    }
+    const auto crossed = [&](std::size_t i) { return over[i].value_or(-1) > 0; };
+    for (std::size_t i = 0; i < over.size(); ++i) {
+        if (!crossed(i))
+            continue;
+        bool stays = true;
+        for (std::size_t j = i + 1; stays && j < swept_.size() && swept_[j] <= swept_[i] + options_.stays_rpm;
+             ++j)
+            stays = j < over.size() && crossed(j);
+        if (!stays)
+            continue;
+        if (i == 0)
+            return Bracket{swept_[0], swept_[0], 0, *over[0]};
+        return Bracket{swept_[i - 1], swept_[i], over[i - 1].value_or(-*over[i]), *over[i]};
+    }
+    return std::nullopt;
+}
+
+// Halves a bracket as far as its middles are known.
+void LimitSearch::walk(Bracket& b, const Limit& limit) const {
+    while (b.halvings(options_.bisect_to_rpm) > 0) {
+        const double mid = 0.5 * (b.low_rpm + b.high_rpm);
+        const auto at = known_.find(mid);
+        if (at == known_.end())
+            return;
+        const double e = excess(limit, at->second, low_speed_).value_or(-1);
+        (e > 0 ? b.high_rpm : b.low_rpm) = mid;
+        (e > 0 ? b.high_excess : b.low_excess) = e;
+    }
+}
+
+std::vector<double> LimitSearch::next() {
+    std::vector<double> out;
+    const auto ask = [&](double rpm) {
+        if (asked_.insert(rpm).second)
+            out.push_back(rpm);
+    };
+    std::vector<Bracket> open;
+    for (const Limit& limit : limits_) {
+        std::optional<Bracket> b = bracket_of(limit);
+        if (!b || (limit.from_low_speed && !known_.contains(kLowSpeed_rpm)))
+            continue;
+        walk(*b, limit);
+        if (b->halvings(options_.bisect_to_rpm) > 0)
+            open.push_back(*b);
+    }
+    for (const Bracket& b : open) { // the likely way down
+        const double target = b.linear_crossing();
+        double low = b.low_rpm, high = b.high_rpm;
+        for (std::size_t level = b.halvings(options_.bisect_to_rpm); level > 0; --level) {
+            const double mid = 0.5 * (low + high);
+            ask(mid);
+            (target > mid ? low : high) = mid;
+        }
+    }
+    // while there is room, the other ways too: quarters, then eighths
+    for (const double pieces : {4.0, 8.0})
+        for (const Bracket& b : open)
+            for (double i = 1; i < pieces && asked_.size() - known_.size() < options_.at_once &&
+                               pieces <= std::exp2(b.halvings(options_.bisect_to_rpm));
+                 i += 2)
+                ask(b.low_rpm + (b.high_rpm - b.low_rpm) * i / pieces);
+    return out;
+}
+
+LimitSpeed LimitSearch::result() const {
     LimitSpeed out;
-    for (std::size_t i = 0; i < limits.size(); ++i) {
-        Crossing crossing{limits[i], std::nullopt};
-        if (brackets[i])
-            crossing.speed_rpm = linear_crossing(*brackets[i]);
+    for (const Limit& limit : limits_) {
+        Crossing crossing{limit, std::nullopt};
+        if (std::optional<Bracket> b = bracket_of(limit)) {
+            walk(*b, limit);
+            crossing.speed_rpm = b->linear_crossing();
+        }
         if (crossing.speed_rpm && (!out.speed_rpm || *crossing.speed_rpm < *out.speed_rpm)) {
             out.speed_rpm = crossing.speed_rpm;
-            out.first = limits[i];
+            out.first = limit;
         }
         out.crossings.push_back(crossing);
     }
     return out;
+}
+
+std::vector<SpeedMetrics> LimitSearch::rows() const {
+    std::vector<SpeedMetrics> out;
+    for (double rpm : swept_)
+        if (const auto at = known_.find(rpm); at != known_.end())
+            out.push_back({rpm, at->second});
+    return out;
+}
+
+LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<Limit>& limits,
+                       double low_speed_duration_change_deg, const LimitOptions& options) {
+    std::vector<double> speeds;
+    for (const SpeedMetrics& row : rows)
+        speeds.push_back(row.speed_rpm);
+    LimitSearch search(speeds, limits, options);
+    Metrics low;
+    low[Metric::DurationChange] = low_speed_duration_change_deg;
+    search.put(kLowSpeed_rpm, low);
+    for (const SpeedMetrics& row : rows)
+        search.put(row.speed_rpm, row.metrics);
+    return search.result();
 }
 
 } // namespace bathmos

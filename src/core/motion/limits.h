@@ -3,8 +3,9 @@
 
 #include "core/motion/metrics.h"
 
-#include <functional>
+#include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -45,20 +46,46 @@ struct LimitSpeed {
     std::optional<Limit> first;      ///< which one that is
 };
 
-/// Gives metrics at further speeds, in the order asked.
-using MetricsAt = std::function<std::vector<Metrics>(const std::vector<double>& speeds_rpm)>;
-
 struct LimitOptions {
     double stays_rpm = 150;   ///< a crossing must hold at every swept speed this far above
     double bisect_to_rpm = 4; ///< width to which brackets are halved; then linear in the metric
-    std::size_t at_once = 16; ///< speeds worth asking for together: more halvings at once while they fit
+    std::size_t at_once = 16; ///< speeds that can be computed together
 };
 
-/// Crossings from swept rows (rising speeds). Where `refine` is given, each bracket is halved to
-/// options.bisect_to_rpm by computing in between, up to three halvings at once, which asks for more speeds
-/// but fewer times and ends at the same place; otherwise the crossing is linear between rows.
+/// Crossings from swept rows (rising speeds), linear between rows.
 LimitSpeed limit_speed(const std::vector<SpeedMetrics>& rows, const std::vector<Limit>& limits,
-                       double low_speed_duration_change_deg, const MetricsAt& refine = {},
-                       const LimitOptions& options = {});
+                       double low_speed_duration_change_deg, const LimitOptions& options = {});
+
+/// Finds the crossings of a sweep by bisection while its speeds come in, in any order. Asks for several
+/// halvings of a bracket ahead, along the way to where a straight line puts the crossing, and beside it where
+/// there is room: a wrong guess costs a speed, never the result, which is that of plain bisection.
+class LimitSearch {
+  public:
+    /// `swept_rpm` rising: the speeds that will be put in.
+    LimitSearch(std::vector<double> swept_rpm, std::vector<Limit> limits, LimitOptions options = {});
+
+    /// Metrics at kLowSpeed_rpm are put in like any other and set what duration is judged from.
+    void put(double speed_rpm, const Metrics& metrics);
+    /// Speeds worth computing next, none twice. Brackets count as soon as every swept speed up to them is in.
+    std::vector<double> next();
+    /// All swept speeds are in.
+    bool swept() const;
+    /// By all that is in so far: bisected as far as that goes, linear from there.
+    LimitSpeed result() const;
+    double low_speed_duration_change_deg() const { return low_speed_; }
+    std::vector<SpeedMetrics> rows() const; ///< swept speeds that are in, rising
+
+  private:
+    struct Bracket;
+    std::optional<Bracket> bracket_of(const Limit& limit) const;
+    void walk(Bracket& bracket, const Limit& limit) const;
+
+    std::vector<double> swept_;
+    std::vector<Limit> limits_;
+    LimitOptions options_;
+    std::map<double, Metrics> known_;
+    std::set<double> asked_; ///< swept ones, too
+    double low_speed_ = 0;
+};
 
 } // namespace bathmos

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <condition_variable>
 #include <deque>
+#include <exception>
 #include <fmt/format.h>
 #include <memory>
 #include <mutex>
@@ -150,11 +152,13 @@ class Queue {
                 return level.waiting.push_back(speed_rpm);
         levels_.push_back({std::move(chain), {speed_rpm}});
     }
-    // Fewest steps first: those are the quick answers, and the fast speeds.
-    std::shared_ptr<const Chain> next_chain() const {
+    // Fewest steps first: those are the quick answers, and the fast speeds. Half the workers begin at the
+    // other end, so that not all end up sharing the last level.
+    std::shared_ptr<const Chain> next_chain(bool fewest_first) const {
         const Level* best = nullptr;
         for (const Level& level : levels_)
-            if (!level.waiting.empty() && (!best || level.chain->substeps < best->chain->substeps))
+            if (!level.waiting.empty() &&
+                (!best || (level.chain->substeps < best->chain->substeps) == fewest_first))
                 best = &level;
         return best ? best->chain : nullptr;
     }
@@ -181,68 +185,91 @@ class Queue {
 // What the workers of one run share; everything but the integration happens under its lock.
 class Run {
   public:
-    Run(const MotionSink& sink, const std::stop_token& stop, const CycleRule& rule)
-        : sink_(sink), stop_(stop), rule_(rule) {}
+    Run(const std::stop_token& stop, const CycleRule& rule) : stop_(stop), rule_(rule) {}
 
     Queue queue;
-    // Called under the lock with a finished motion; false: the speed was queued again and is not to be handed
-    // on.
-    std::function<bool(Motion&, std::size_t substeps)> accept = [](Motion&, std::size_t) { return true; };
-    // Whether a speed is left as soon as coils clash, to be queued again by accept.
+    // Called under the lock with a finished motion; may queue more.
+    std::function<void(Motion&&, std::size_t substeps)> finished;
+    // Whether a speed is left as soon as coils clash, to be queued again by `finished`.
     std::function<bool(double speed_rpm, std::size_t substeps)> leave_at_clash = [](double, std::size_t) {
         return false;
     };
 
-    void work() {
+    void work(std::size_t worker) {
         for (;;) {
             std::shared_ptr<const Chain> chain;
             {
-                const std::scoped_lock lock(mutex_);
-                chain = queue.next_chain();
+                std::unique_lock lock(mutex_);
+                // others that are still at work may queue more
+                changed_.wait(lock, [&] { return failed_ || working_ == 0 || queue.next_chain(true); });
+                chain = failed_ ? nullptr : queue.next_chain(worker % 2 == 0);
+                if (!chain)
+                    return;
+                ++working_;
             }
-            if (!chain)
-                return;
+            const Leaving leaving{*this};
             work_on(*chain);
         }
     }
 
   private:
+    // Ends a worker's turn, also by an exception, and wakes those who wait for more.
+    struct Leaving {
+        Run& run;
+        int exceptions = std::uncaught_exceptions();
+        ~Leaving() {
+            const std::scoped_lock lock(run.mutex_);
+            --run.working_;
+            run.failed_ = run.failed_ || std::uncaught_exceptions() > exceptions;
+            run.changed_.notify_all();
+        }
+    };
+
     void work_on(const Chain& chain) {
         Block block(chain, rule_);
-        const std::size_t lanes = lane_count();
-        std::size_t running = 0;
-        const auto refill = [&](std::size_t lane) {
-            const std::scoped_lock lock(mutex_);
-            if (const auto speed = queue.take(chain)) {
-                block.load(lane, *speed);
-                ++running;
-            }
-        };
-        for (std::size_t lane = 0; lane < lanes; ++lane)
-            refill(lane);
+        std::size_t running = refill(block, chain);
         while (running > 0) {
             block.advance(stop_);
-            for (std::size_t lane = 0; lane < lanes; ++lane) {
+            for (std::size_t lane = 0; lane < lane_count(); ++lane) {
                 if (!block.busy(lane) ||
                     !block.judge(lane, leave_at_clash(block.speed(lane), chain.substeps)))
                     continue;
                 --running;
                 hand_on(block.take(lane), chain.substeps);
-                refill(lane);
             }
+            if (running < lane_count())
+                running += refill(block, chain);
         }
+    }
+
+    // Gives idle lanes the next speeds that want this chain; how many.
+    std::size_t refill(Block& block, const Chain& chain) {
+        const std::scoped_lock lock(mutex_);
+        std::size_t loaded = 0;
+        for (std::size_t lane = 0; lane < lane_count(); ++lane) {
+            if (block.busy(lane))
+                continue;
+            const auto speed = queue.take(chain);
+            if (!speed)
+                break;
+            block.load(lane, *speed);
+            ++loaded;
+        }
+        return loaded;
     }
 
     void hand_on(Motion&& motion, std::size_t substeps) {
         const std::scoped_lock lock(mutex_);
-        if (accept(motion, substeps))
-            sink_(std::move(motion));
+        finished(std::move(motion), substeps);
+        changed_.notify_all();
     }
 
-    const MotionSink& sink_;
     const std::stop_token& stop_;
     const CycleRule& rule_;
     std::mutex mutex_;
+    std::condition_variable changed_;
+    std::size_t working_ = 0;
+    bool failed_ = false;
 };
 
 // Halvings of the step that are tried where the numbers run away.
@@ -272,11 +299,12 @@ GridPlace place_of(double crank_deg, std::size_t points) {
 
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
                 const std::stop_token& stop, const CycleRule& rule) {
-    Run run(sink, stop, rule);
+    Run run(stop, rule);
     const auto shared = std::make_shared<const Chain>(chain);
     for (double speed : speeds_rpm)
         run.queue.add(shared, speed);
-    parallel_for(worker_count(), [&](std::size_t) { run.work(); });
+    run.finished = [&](Motion&& motion, std::size_t) { sink(std::move(motion)); };
+    parallel_for(worker_count(), [&](std::size_t worker) { run.work(worker); });
 }
 
 MotionModel::MotionModel(const Train& train)
@@ -284,7 +312,16 @@ MotionModel::MotionModel(const Train& train)
 
 void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
                       const std::stop_token& stop, const CycleRule& rule) const {
-    Run run(sink, stop, rule);
+    const auto source = [&](Motion&& motion) {
+        sink(std::move(motion));
+        return std::vector<double>{};
+    };
+    run_on(speeds_rpm, source, stop, rule);
+}
+
+void MotionModel::run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
+                         const std::stop_token& stop, const CycleRule& rule) const {
+    Run run(stop, rule);
     const auto add = [&](double speed, std::size_t substeps) {
         std::shared_ptr<const Chain> chain = run.queue.chain_with(substeps);
         if (!chain)
@@ -296,17 +333,18 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
     run.leave_at_clash = [&](double speed, std::size_t substeps) {
         return substeps == substeps_for(chain_, speed);
     };
-    run.accept = [&](Motion& motion, std::size_t substeps) {
+    run.finished = [&](Motion&& motion, std::size_t substeps) {
         const std::size_t first = substeps_for(chain_, motion.speed_rpm);
         const bool again =
             motion.finite ? motion.clashed && substeps == first : substeps < first << kRunawayHalvings;
         if (again)
-            add(motion.speed_rpm, 2 * substeps);
-        else if (!motion.finite)
+            return add(motion.speed_rpm, 2 * substeps);
+        if (!motion.finite)
             motion.trouble = runaway_in_words(chain_, substeps);
-        return !again;
+        for (double speed : source(std::move(motion)))
+            add(speed, substeps_for(chain_, speed));
     };
-    parallel_for(worker_count(), [&](std::size_t) { run.work(); });
+    parallel_for(worker_count(), [&](std::size_t worker) { run.work(worker); });
 }
 
 std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, const std::stop_token& stop,

@@ -46,6 +46,8 @@ struct Motion {
 
 /// Called as each speed is done, from worker threads, one call at a time.
 using MotionSink = std::function<void(Motion&&)>;
+/// The same, and gives further speeds that shall be run.
+using MotionSource = std::function<std::vector<double>(Motion&&)>;
 
 /// A train ready to be run at any speed. Each speed takes as many steps as the stiffest part needs there
 /// (substeps_for), and twice as many where coils clash, which would else cost up to 2 % of loft, or where the
@@ -59,7 +61,10 @@ class MotionModel {
     /// workers. Throws Stopped, or InputError for parts too stiff to follow.
     void run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop = {},
              const CycleRule& rule = {}) const;
-    /// The same, collected in the order of `speeds_rpm`.
+    /// The same, going on with the speeds that `source` gives for each that is done.
+    void run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
+                const std::stop_token& stop = {}, const CycleRule& rule = {}) const;
+    /// The same as run, collected in the order of `speeds_rpm`.
     std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {},
                             const CycleRule& rule = {}) const;
 

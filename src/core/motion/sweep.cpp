@@ -45,42 +45,40 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
         throw InputError(
             {"", "speed range", "holds no speed", "give FIRST:LAST:STEP in rev/min, first above 0"});
     Sweep out;
-    Motion low_speed;
-    const auto keep = [&](Motion&& motion) {
-        if (motion.speed_rpm == kLowSpeed_rpm && low_speed.speed_rpm == 0) {
-            low_speed = std::move(motion);
-            return;
-        }
-        auto shared = std::make_shared<const Motion>(std::move(motion));
-        out.motions.push_back(shared);
-        if (watch.motion)
-            watch.motion(shared);
-        if (watch.progress)
-            watch.progress(static_cast<double>(out.motions.size()) / static_cast<double>(speeds.size()));
-    };
+    SweepSummary& s = out.summary;
     const MotionModel model(train);
+    s.separation = figures_of(train, model.rigid()).separation;
+    LimitSearch search(speeds, limits);
+    const auto summarise = [&] {
+        s.low_speed_duration_change_deg = search.low_speed_duration_change_deg();
+        s.edge = find_edge(search.rows(), {});
+        s.limit = search.result();
+    };
+    bool estimated = false;
+    const auto keep = [&](Motion&& motion) {
+        search.put(motion.speed_rpm, motion.metrics);
+        if (std::binary_search(speeds.begin(), speeds.end(), motion.speed_rpm)) {
+            auto shared = std::make_shared<const Motion>(std::move(motion));
+            out.motions.push_back(shared);
+            if (watch.motion)
+                watch.motion(shared);
+            if (watch.progress)
+                watch.progress(static_cast<double>(out.motions.size()) / static_cast<double>(speeds.size()));
+        }
+        if (!estimated && watch.estimate && search.swept()) {
+            estimated = true;
+            summarise();
+            watch.estimate(s);
+        }
+        return search.next();
+    };
     std::vector<double> order = coarse_to_fine(speeds);
-    order.push_back(kLowSpeed_rpm);
-    model.run(order, keep, watch.stop);
+    if (!std::binary_search(speeds.begin(), speeds.end(), kLowSpeed_rpm))
+        order.push_back(kLowSpeed_rpm);
+    model.run_on(order, keep, watch.stop);
     std::sort(out.motions.begin(), out.motions.end(),
               [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
-
-    SweepSummary& s = out.summary;
-    s.low_speed_duration_change_deg = low_speed.metrics[Metric::DurationChange].value_or(0);
-    const std::vector<SpeedMetrics> rows = rows_of(out.motions);
-    s.edge = find_edge(rows, {});
-    s.separation = figures_of(train, model.rigid()).separation;
-    if (watch.estimate) {
-        s.limit = limit_speed(rows, limits, s.low_speed_duration_change_deg);
-        watch.estimate(s);
-    }
-    s.limit =
-        limit_speed(rows, limits, s.low_speed_duration_change_deg, [&](const std::vector<double>& asked) {
-            std::vector<Metrics> metrics;
-            for (const Motion& motion : model.run(asked, watch.stop))
-                metrics.push_back(motion.metrics);
-            return metrics;
-        });
+    summarise();
     return out;
 }
 

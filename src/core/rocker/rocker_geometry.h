@@ -1,8 +1,8 @@
 // A rocker by its planar geometry: pushrod, cup arm, tip arm and the lines that lifter and valve move on
 // (physics.md 4).
 //
-// The pivot is the origin. Directions are angles from +x, counter-clockwise. The two arms belong to the rocker
-// (input and output arm), the length to the pushrod.
+// The pivot is the origin. Directions are angles from +x, counter-clockwise. The two arms belong to the
+// rocker (input and output arm), the length to the pushrod.
 #pragma once
 
 #include "core/rocker/rocker_map.h"
@@ -12,8 +12,9 @@ namespace bathmos {
 struct RockerGeometry {
     double arms_angle_rad = 0; ///< between cup arm and tip arm
     double tip_radius_m = 0;   ///< of roller or pad
-    double lifter_x_m = 0, lifter_y_m = 0, lifter_angle_rad = 0; ///< pushrod's seat on the base circle; rising
-    double valve_x_m = 0, valve_y_m = 0, valve_angle_rad = 0;    ///< stem tip, valve closed; opening
+    double lifter_x_m = 0, lifter_y_m = 0,
+           lifter_angle_rad = 0;                              ///< pushrod's seat on the base circle; rising
+    double valve_x_m = 0, valve_y_m = 0, valve_angle_rad = 0; ///< stem tip, valve closed; opening
     bool operator==(const RockerGeometry&) const = default;
 };
 
