@@ -82,7 +82,7 @@ class TestLimits : public QObject {
         QFETCH(double, at);
         QFETCH(bool, step);
         const Law law = [&](double rpm) {
-            return step ? (rpm < at ? 0.0 : 20.0) : 6 + (rpm - at) * 0.02 + 1e-4 * (rpm - at) * (rpm - at);
+            return step ? (rpm < at ? 0.0 : 20.0) : 6 + (rpm - at) * 0.02 + 1e-6 * std::pow(rpm - at, 3);
         };
         const auto swept = rows(Metric::ContactLoss, law, 6500, 7600);
         std::vector<double> speeds;

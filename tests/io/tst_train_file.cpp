@@ -69,11 +69,15 @@ class TestTrainFile : public QObject {
         coil.free_length_m = 50.4e-3;
         coil.pitch_m = {9e-3, 10e-3, 11e-3};
         t.pressure_table = PressureTable{{radians(-360), radians(0)}, {1e3, -2e3}};
+        t.tolerances["valve.mass_g"] = {Source::Estimate, 0.5e-3};
+        t.tolerances["springs[0].wire_mm"] = {Source::Gauge, 0.03e-3};
         const Train again = io::parse_train(io::train_text(t), "again");
         QVERIFY(std::get<RockerGeometry>(again.rocker->ratio).arms_angle_rad > 2.9);
         NEAR(*std::get<CoilGeometry>(again.springs[0].kind).wire_height_m, 4.2e-3, 1e-12);
         QCOMPARE(std::get<CoilGeometry>(again.springs[0].kind).pitch_m.size(), std::size_t{3});
         NEAR(again.pressure_table->pressure_Pa[1], -2e3, 1e-9);
+        NEAR(again.tolerances.at("valve.mass_g").plus_minus, 0.5e-3, 1e-12);
+        QVERIFY(again.tolerances.at("springs[0].wire_mm").source == Source::Gauge);
         QCOMPARE(io::train_text(again), io::train_text(t));
     }
 
@@ -117,6 +121,9 @@ class TestTrainFile : public QObject {
             "exactly one");
         row("pressure twice", "\"back_pressure_kPa\": 0", "\"back_pressure_kPa\": 0, \"pressure_table\": {}",
             "back_pressure_kPa", "give one of them");
+        row("tolerance of nothing", "\"lash_mm\"",
+            "\"tolerances\": {\"valve.weight\": {\"plus_minus\": 1}}, \"lash_mm\"", "tolerances.valve.weight",
+            "no number of this train");
         row("pitch that does not add up", "\"active_coils\": 3.9",
             "\"pitch_mm\": [20, 20], \"active_coils\": 3.9", "springs[0].pitch_mm", "agree within 3 %");
         row("both shapes", "\"analytic\": {", "\"table\": {}, \"analytic\": {", "lobe.table", "exactly one");

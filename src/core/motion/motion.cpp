@@ -93,17 +93,7 @@ class Block {
         Motion& m = run.motion;
         for (std::size_t c = 0; c < kChannels; ++c)
             m.channel[c] = channel(static_cast<Channel>(c), lane);
-        CycleTrace trace;
-        trace.speed_rpm = m.speed_rpm;
-        trace.lift_m = m[Channel::Lift];
-        trace.rate_m_per_s = m[Channel::LiftRate];
-        trace.rigid_m = chain_.rigid_m;
-        trace.cam_penetration_m = m[Channel::CamPenetration];
-        trace.link_penetration_m = m[Channel::LinkPenetration];
-        trace.tip_penetration_m = m[Channel::TipPenetration];
-        trace.spring_N = m[Channel::SpringForce];
-        trace.surge_m = m[Channel::Surge];
-        run.last_metrics.push_back(measure(trace));
+        run.last_metrics.push_back(metrics_of(m, chain_.rigid_m));
         run.last_lifts.push_back(m[Channel::Lift]);
         if (!last)
             return;
@@ -320,7 +310,7 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
 }
 
 void MotionModel::run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
-                         const std::stop_token& stop, const CycleRule& rule) const {
+                         const std::stop_token& stop, const CycleRule& rule, std::size_t workers) const {
     Run run(stop, rule);
     const auto add = [&](double speed, std::size_t substeps) {
         std::shared_ptr<const Chain> chain = run.queue.chain_with(substeps);
@@ -344,7 +334,7 @@ void MotionModel::run_on(const std::vector<double>& speeds_rpm, const MotionSour
         for (double speed : source(std::move(motion)))
             add(speed, substeps_for(chain_, speed));
     };
-    parallel_for(worker_count(), [&](std::size_t worker) { run.work(worker); });
+    parallel_for(workers ? workers : worker_count(), [&](std::size_t worker) { run.work(worker); });
 }
 
 std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, const std::stop_token& stop,
@@ -361,6 +351,20 @@ std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, cons
         },
         stop, rule);
     return out;
+}
+
+Metrics metrics_of(const Motion& m, const std::vector<double>& rigid_m) {
+    CycleTrace trace;
+    trace.speed_rpm = m.speed_rpm;
+    trace.lift_m = m[Channel::Lift];
+    trace.rate_m_per_s = m[Channel::LiftRate];
+    trace.rigid_m = rigid_m;
+    trace.cam_penetration_m = m[Channel::CamPenetration];
+    trace.link_penetration_m = m[Channel::LinkPenetration];
+    trace.tip_penetration_m = m[Channel::TipPenetration];
+    trace.spring_N = m[Channel::SpringForce];
+    trace.surge_m = m[Channel::Surge];
+    return measure(trace);
 }
 
 double channel_at(const std::vector<double>& channel, double crank_deg) {

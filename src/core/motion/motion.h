@@ -61,9 +61,10 @@ class MotionModel {
     /// workers. Throws Stopped, or InputError for parts too stiff to follow.
     void run(const std::vector<double>& speeds_rpm, const MotionSink& sink, const std::stop_token& stop = {},
              const CycleRule& rule = {}) const;
-    /// The same, going on with the speeds that `source` gives for each that is done.
+    /// The same, going on with the speeds that `source` gives for each that is done, on at most `workers`
+    /// workers (0: all).
     void run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
-                const std::stop_token& stop = {}, const CycleRule& rule = {}) const;
+                const std::stop_token& stop = {}, const CycleRule& rule = {}, std::size_t workers = 0) const;
     /// The same as run, collected in the order of `speeds_rpm`.
     std::vector<Motion> run(const std::vector<double>& speeds_rpm, const std::stop_token& stop = {},
                             const CycleRule& rule = {}) const;
@@ -77,6 +78,9 @@ class MotionModel {
     RigidMotion rigid_;
     Chain chain_;
 };
+
+/// Metrics of the cycle that a motion's channels hold, but for the spread over cycles.
+Metrics metrics_of(const Motion& motion, const std::vector<double>& rigid_m);
 
 /// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come
 /// from.

@@ -5,7 +5,9 @@
 #include "core/rocker/rocker_geometry.h"
 #include "core/rocker/rocker_map.h"
 #include "core/spring/spring.h"
+#include "core/train/tolerance.h"
 
+#include <map>
 #include <optional>
 #include <string>
 #include <variant>
@@ -85,6 +87,7 @@ struct Train {
     Friction friction;
     double back_pressure_Pa = 0;
     std::optional<PressureTable> pressure_table; ///< replaces back_pressure_Pa
+    std::map<std::string, Tolerance> tolerances; ///< by key, where they differ from the usual ones
     bool operator==(const Train&) const = default;
 
     /// The identity without a rocker. Throws InputError for a geometry that does not close.

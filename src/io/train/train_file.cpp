@@ -1,5 +1,6 @@
 #include "io/train/train_file.h"
 
+#include "core/spread/uncertain.h"
 #include "core/train/train_check.h"
 #include "core/train/train_fields.h"
 #include "core/units/units.h"
@@ -237,6 +238,36 @@ void read_pressure(ObjectReader& reader, Train& train) {
     t.finish();
 }
 
+const std::vector<std::pair<std::string_view, Source>> kSources = {{"scale", Source::Scale},
+                                                                   {"gauge", Source::Gauge},
+                                                                   {"tester", Source::Tester},
+                                                                   {"sheet", Source::Sheet},
+                                                                   {"estimate", Source::Estimate}};
+
+// Plus-minus values stand in the unit of the number that they belong to; a load table's is a share.
+void read_tolerances(ObjectReader& reader, Train& train) {
+    if (!reader.has("tolerances"))
+        return;
+    const Json& list = reader.required("tolerances");
+    if (!list.is_object())
+        reader.refuse("tolerances", "is no object", "give {\"valve.mass_g\": {\"plus_minus\": 0.5}}");
+    for (const auto& [key, value] : list.items()) {
+        const std::optional<double> unit = unit_of_value(train, key);
+        if (!unit)
+            reader.refuse("tolerances." + key, "is no number of this train",
+                          "give a key as it stands in this file, such as valve.mass_g or springs[0].wire_mm");
+        ObjectReader one(value, "tolerances." + key);
+        Tolerance tolerance;
+        tolerance.plus_minus = one.number("plus_minus") * *unit;
+        if (tolerance.plus_minus < 0)
+            one.refuse("plus_minus", "is below 0", "must be at least 0");
+        if (one.has("source"))
+            tolerance.source = choice(one, "source", kSources);
+        one.finish();
+        train.tolerances[key] = tolerance;
+    }
+}
+
 void read_head(ObjectReader& reader, Train& train) {
     if (reader.text("format") != kFormat)
         reader.refuse("format", fmt::format("is \"{}\"", reader.text("format")),
@@ -275,6 +306,7 @@ Train train_from(const Json& json) {
     read_optional_part(reader, "friction", train);
     read_pressure(reader, train);
     read_fields(reader, "", train_fields(), train);
+    read_tolerances(reader, train);
     reader.finish();
     return train;
 }
@@ -404,6 +436,11 @@ std::string train_text(const Train& train) {
     json["springs"] = Json::array();
     for (const Spring& spring : train.springs)
         json["springs"].push_back(spring_json(spring));
+    for (const auto& [key, tolerance] : train.tolerances)
+        if (const std::optional<double> unit =
+                unit_of_value(train, key)) // parts taken out leave theirs behind
+            json["tolerances"][key] = {{"plus_minus", number_json(tolerance.plus_minus / *unit)},
+                                       {"source", source_name(tolerance.source)}};
     return json.dump(1) + "\n";
 }
 

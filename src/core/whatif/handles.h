@@ -1,0 +1,29 @@
+// The changes that people usually try, each as one number that can be pulled: what has to follow, follows.
+#pragma once
+
+#include "core/train/train.h"
+#include "core/units/units.h"
+
+#include <optional>
+#include <string_view>
+#include <vector>
+
+namespace bathmos {
+
+struct Handle {
+    std::string_view key;   ///< short, for names of widgets and undo steps
+    std::string_view label; ///< words on screen
+    std::string_view help;  ///< what follows along
+    Quantity quantity;
+    /// The value now, SI; empty where the train has nothing of the kind.
+    std::optional<double> (*get)(const Train& train);
+    /// Sets it, with what depends on it.
+    void (*set)(Train& train, double si);
+    double step; ///< a small change worth making, SI
+};
+
+/// Valve mass, spring rate (seat load kept), installed height, pushrod diameter and wall (mass follows), rocker
+/// ratio (output arm follows), lobe lift and duration (a table is stretched), lash, pressure on the head.
+const std::vector<Handle>& handles();
+
+} // namespace bathmos
