@@ -7,9 +7,9 @@ namespace bathmos {
 
 /// One cycle of a hold.
 struct HoldPoint {
-    double time_s = 0; ///< at the cycle's end
-    Metrics metrics;   ///< of this cycle alone
-    double peak_m = 0; ///< largest lift
+    double time_s = 0;                       ///< at the cycle's end
+    Metrics metrics;                         ///< of this cycle alone
+    double peak_m = 0;                       ///< largest lift
     double seat_load_N = 0, open_load_N = 0; ///< spring force half a turn from the nose, and its largest
     double cam_N = 0;                        ///< largest force at the cam
     double extension_m = 0;                  ///< of a hydraulic follower at the cycle's end
@@ -21,8 +21,8 @@ struct Hold {
     Motion last;                   ///< the last cycle, with the last cycles as its cloud
 };
 
-/// Runs `seconds` at a speed from rest, at least one cycle. Throws Stopped, or InputError where the numbers run
-/// away. `progress` is called each cycle.
+/// Runs `seconds` at a speed from rest, at least one cycle. Throws Stopped, or InputError where the numbers
+/// run away. `progress` is called each cycle.
 Hold hold(const Train& train, double speed_rpm, double seconds, const ProgressSink& progress = {},
           const std::stop_token& stop = {});
 

@@ -1,5 +1,5 @@
-// The limit speed alone, near where it is expected: quick enough to follow a value that is being dragged, and to
-// be asked for hundreds of trains.
+// The limit speed alone, near where it is expected: quick enough to follow a value that is being dragged, and
+// to be asked for hundreds of trains.
 #pragma once
 
 #include "core/motion/sweep.h"
@@ -19,8 +19,8 @@ struct QuickLimitQuery {
 LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query,
                           double low_speed_duration_change_deg, const std::stop_token& stop = {});
 
-/// The limit as a sweep would find it, from the range's speeds round near_rpm only; looks further down while the
-/// lowest of them is over a limit, and up while none is.
+/// The limit as a sweep would find it, from the range's speeds round near_rpm only; looks further down while
+/// the lowest of them is over a limit, and up while none is.
 LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query,
                         const std::stop_token& stop = {});
 

@@ -110,7 +110,8 @@ double jackknife(const std::vector<const Draw*>& draws, Figure figure) {
             values.push_back(*value);
     if (values.size() < 2)
         return 0;
-    const double mean = std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
+    const double mean =
+        std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
     double sum = 0;
     for (double v : values)
         sum += (v - mean) * (v - mean);
@@ -124,29 +125,34 @@ struct Fit {
     double explained = 0;
 };
 
-// Least squares with a little ridge, so that few draws give a modest answer rather than a wild one.
+// Least squares on each input and its square, with a little ridge, so that few draws give a modest answer
+// rather than a wild one.
 Fit fit(const std::vector<const Draw*>& draws, double end_rpm) {
     const auto n = static_cast<Eigen::Index>(draws.size()), k = draws.front()->z.size();
-    Eigen::MatrixXd z(n, k);
+    Eigen::MatrixXd x(n, 2 * k);
     Eigen::VectorXd y(n);
     for (Eigen::Index i = 0; i < n; ++i) {
         const Draw& d = *draws[static_cast<std::size_t>(i)];
-        z.row(i) = d.z.transpose();
+        x.row(i) << d.z.transpose(), d.z.array().square().matrix().transpose();
         y[i] = std::isfinite(d.limit_rpm) ? d.limit_rpm : end_rpm;
     }
-    const Eigen::RowVectorXd mean = z.colwise().mean();
-    z.rowwise() -= mean;
+    const Eigen::RowVectorXd mean = x.colwise().mean();
+    x.rowwise() -= mean;
     y.array() -= y.mean();
-    const double ridge = 0.02 * static_cast<double>(n) + (n <= k + 10 ? static_cast<double>(k) : 0);
-    Eigen::MatrixXd normal_matrix = z.transpose() * z;
-    normal_matrix.diagonal().array() += ridge;
-    Fit out;
-    out.slope_rpm = normal_matrix.ldlt().solve(z.transpose() * y);
+    Eigen::MatrixXd normal_matrix = x.transpose() * x;
+    normal_matrix.diagonal().array() +=
+        0.02 * static_cast<double>(n) + (n <= 2 * k + 10 ? static_cast<double>(k) : 0);
+    const Eigen::VectorXd slope = normal_matrix.ldlt().solve(x.transpose() * y);
     const double variance = y.squaredNorm() / static_cast<double>(n);
-    const Eigen::VectorXd spread = z.colwise().squaredNorm().transpose() / static_cast<double>(n);
-    out.share = variance > 0 ? Eigen::VectorXd(out.slope_rpm.array().square() * spread.array() / variance)
-                             : Eigen::VectorXd(Eigen::VectorXd::Zero(k));
-    out.explained = variance > 0 ? 1 - (y - z * out.slope_rpm).squaredNorm() / y.squaredNorm() : 0;
+    Fit out;
+    out.slope_rpm = slope.head(k);
+    out.share = Eigen::VectorXd::Zero(k);
+    if (variance <= 0)
+        return out;
+    for (Eigen::Index i = 0; i < k; ++i)
+        out.share[i] = (x.col(i) * slope[i] + x.col(k + i) * slope[k + i]).squaredNorm() /
+                       static_cast<double>(n) / variance;
+    out.explained = 1 - (y - x * slope).squaredNorm() / y.squaredNorm();
     return out;
 }
 
@@ -214,9 +220,9 @@ Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch
     std::erase_if(inputs, [](const UncertainInput& input) { return input.tolerance.plus_minus == 0; });
     const MotionModel nominal(train);
     double low_speed = 0;
-    nominal.run({kLowSpeed_rpm}, [&](Motion&& m) {
-        low_speed = m.metrics[Metric::DurationChange].value_or(0);
-    }, watch.stop);
+    nominal.run(
+        {kLowSpeed_rpm}, [&](Motion&& m) { low_speed = m.metrics[Metric::DurationChange].value_or(0); },
+        watch.stop);
     std::vector<Draw> draws(query.trains);
     std::vector<bool> done(query.trains, false);
     std::mutex guard;

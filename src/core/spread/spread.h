@@ -29,10 +29,10 @@ struct Spread {
     std::size_t without = 0; ///< of them without a limit in the range; they count as above it
     std::size_t refused = 0; ///< draws that make no train
     /// Empty where more than that share of trains has no limit in the range.
-    std::optional<double> low_rpm, middle_rpm, high_rpm; ///< 10, 50, 90 %
+    std::optional<double> low_rpm, middle_rpm, high_rpm;                ///< 10, 50, 90 %
     double low_error_rpm = 0, middle_error_rpm = 0, high_error_rpm = 0; ///< one standard deviation
-    std::vector<Driver> drivers;   ///< largest share first
-    double explained = 0;          ///< share of the variance that all inputs together account for, linearly
+    std::vector<Driver> drivers;                                        ///< largest share first
+    double explained = 0; ///< share of the variance that all inputs together account for, each for itself
     std::vector<double> limit_rpm; ///< of each train, in the order drawn; not a number where there is none
 };
 
@@ -42,9 +42,10 @@ struct SpreadWatch {
     std::stop_token stop{};
 };
 
-/// Draws trains by a scrambled Halton sequence [Halton 1960; Owen 1995] through normal distributions whose two
-/// standard deviations are the tolerances, and finds each one's limit. The same for a seed. Shares come from a
-/// linear fit to the draws, errors from leaving out tenths of them (jackknife). Throws Stopped.
+/// Draws trains by a scrambled Halton sequence [Halton 1960; Owen 1995] through normal distributions whose
+/// two standard deviations are the tolerances, and finds each one's limit. The same for a seed. Shares come
+/// from a fit of each input and its square to the draws, errors from leaving out tenths of them (jackknife).
+/// Throws Stopped.
 Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch& watch = {});
 
 /// Point `index` of a scrambled Halton sequence, coordinates in (0, 1).

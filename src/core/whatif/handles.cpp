@@ -48,8 +48,8 @@ void reshape_rod(Train& t, double diameter_m, double wall_m) {
     rod.outer_diameter_m = diameter_m;
     rod.wall_m = std::min(wall_m, diameter_m / 2);
     const double density = kSteel_kg_m3 * std::min(1.0, rod.youngs_modulus_Pa / 205e9);
-    rod.mass_kg = std::max(0.2 * rod.mass_kg,
-                           rod.mass_kg + density * (tube_area_m2(rod) - before) * rod.length_m);
+    rod.mass_kg =
+        std::max(0.2 * rod.mass_kg, rod.mass_kg + density * (tube_area_m2(rod) - before) * rod.length_m);
 }
 bool rod_is_computed(const Train& t) {
     return t.pushrod && !t.pushrod->stiffness_N_per_m;
@@ -148,7 +148,8 @@ const std::vector<Handle> kHandles = {
     {"lobe_lift", "Lobe lift", "A measured lobe is stretched in lift.", Quantity::Length, lobe_lift,
      set_lobe_lift, 0.05e-3},
     {"lobe_span", "Lobe duration",
-     "Crank degrees over the flanks of a formula, or above a tenth of the lift of a table, which is stretched.",
+     "Crank degrees over the flanks of a formula, or above a tenth of the lift of a table, which is "
+     "stretched.",
      Quantity::Angle,
      [](const Train& t) -> std::optional<double> {
          const auto* table = std::get_if<LobeTable>(&t.lobe.shape);

@@ -22,8 +22,9 @@ struct Handle {
     double step; ///< a small change worth making, SI
 };
 
-/// Valve mass, spring rate (seat load kept), installed height, pushrod diameter and wall (mass follows), rocker
-/// ratio (output arm follows), lobe lift and duration (a table is stretched), lash, pressure on the head.
+/// Valve mass, spring rate (seat load kept), installed height, pushrod diameter and wall (mass follows),
+/// rocker ratio (output arm follows), lobe lift and duration (a table is stretched), lash, pressure on the
+/// head.
 const std::vector<Handle>& handles();
 
 } // namespace bathmos
