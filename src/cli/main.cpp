@@ -4,6 +4,7 @@
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/lobe/lobe_file.h"
+#include "io/result/result_h5.h"
 #include "io/result/result_text.h"
 #include "io/rig/rig_file.h"
 #include "io/train/train_file.h"
@@ -117,8 +118,10 @@ void simulate_command(const Options& o, const std::stop_token& stop) {
     const Train train = io::read_train(o.train);
     const Motion motion = simulate_one(train, o.speed_rpm, stop);
     if (!motion.finite)
-        throw std::runtime_error(
-            "the motion ran away: a stiffness and a mass of this train do not fit together");
+        throw InputError({o.train, "", motion.trouble, "correct that part's numbers"});
+    if (o.out.ends_with(".h5"))
+        return io::write_motions_h5(o.out, {std::make_shared<const Motion>(motion)},
+                                    MotionModel(train).chain().rigid_m, train.name);
     io::write_file(o.out, io::motion_csv(motion, RigidMotion(train, curve_of(train.lobe)), o.step_deg));
 }
 
@@ -126,7 +129,14 @@ void sweep_command(const Options& o, const std::stop_token& stop) {
     const SpeedRange range = parse_range(o.rpm);
     const Train train = io::read_train(o.train);
     const Sweep result = sweep(train, range, usual_limits(), {{}, terminal_progress("sweep"), stop});
-    write_if(o.out, io::sweep_csv(result));
+    for (const auto& motion : result.motions)
+        if (!motion->finite)
+            throw InputError({o.train, fmt::format("{:g} rev/min", motion->speed_rpm), motion->trouble,
+                              "correct that part's numbers"});
+    if (o.out.ends_with(".h5"))
+        io::write_motions_h5(o.out, result.motions, MotionModel(train).chain().rigid_m, train.name);
+    else
+        write_if(o.out, io::sweep_csv(result));
     write_if(o.summary, io::sweep_json(result.summary));
 }
 
@@ -177,7 +187,7 @@ void define(CLI::App& app, Options& o) {
     simulate->add_option("train", o.train, "Train file, *.train.json")->required();
     simulate->add_option("--rpm", o.speed_rpm, "Crank speed, rev/min")->required();
     simulate->add_option("--step-deg", o.step_deg, "Step of the output, crank degrees");
-    simulate->add_option("--out", o.out, "CSV to write")->required();
+    simulate->add_option("--out", o.out, "File to write: CSV, or HDF5 with everything recorded when it ends in .h5")->required();
 
     CLI::App* sweep = app.add_subcommand("sweep", "Metrics over a range of speeds, and the limit speed");
     sweep->add_option("train", o.train, "Train file, *.train.json")->required();

@@ -36,8 +36,10 @@ class Fixture {
                                   [this](const QString&) {
                                       asked.push_back("unsaved");
                                       return unsaved;
-                                  }};
+                                  },
+                                  [this](const QString&) { return ask("save_results", next_path); }};
         window = std::make_unique<MainWindow>(options);
+        window->spread().set_automatic(false); // seconds of work that few tests are about
         window->show();
         if (!QTest::qWaitForWindowExposed(window.get()))
             qFatal("the window does not show");

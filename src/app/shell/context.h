@@ -5,7 +5,9 @@
 #include "app/shell/display_units.h"
 #include "app/shell/document.h"
 #include "app/shell/rig_session.h"
+#include "app/shell/spread_runner.h"
 #include "app/shell/sweep_runner.h"
+#include "app/shell/what_if.h"
 #include "app/theme/theme.h"
 
 #include <QString>
@@ -19,6 +21,8 @@ struct Context {
     Document& document;
     SweepRunner& sweep;
     RigSession& rig;
+    WhatIf& what_if;
+    SpreadRunner& spread;
 };
 
 } // namespace bathmos::app

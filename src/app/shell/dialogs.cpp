@@ -34,6 +34,11 @@ Dialogs real_dialogs(QWidget* window) {
                : box.clickedButton() == discard ? Unsaved::Discard
                                                 : Unsaved::Cancel;
     };
+    out.save_results = [=](const QString& proposed) {
+        return QFileDialog::getSaveFileName(
+            window, tr("Export results"), proposed,
+            tr("HDF5, all speeds (*.h5);;CSV, the motion at the cursor (*.csv)"));
+    };
     return out;
 }
 

@@ -15,6 +15,7 @@ struct Dialogs {
     std::function<QString(const QString& proposed)> save_train;
     std::function<QString()> open_rig;
     std::function<Unsaved(const QString& name)> unsaved;
+    std::function<QString(const QString& proposed)> save_results;
 };
 
 /// The real ones, over a window.

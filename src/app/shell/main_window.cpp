@@ -5,6 +5,9 @@
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
 #include "core/train/train_starter.h"
+#include "io/file/safe_file.h"
+#include "io/result/result_h5.h"
+#include "io/result/result_text.h"
 
 #include <QApplication>
 #include <QButtonGroup>
@@ -33,7 +36,8 @@ QString named_speed(double rpm, Metric metric, bool old) {
 } // namespace
 
 MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
-    : QMainWindow(parent), document_(options.recovery_path), sweep_(document_), rig_(document_) {
+    : QMainWindow(parent), document_(options.recovery_path), sweep_(document_), rig_(document_),
+      what_if_(document_, sweep_, cursors_), spread_(document_, sweep_) {
     dialogs_ = options.dialogs ? *options.dialogs : real_dialogs(this);
     theme_.set_look(Look::Light);
     resize(1280, 800);
@@ -45,6 +49,9 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&document_, &Document::changed, this, strip);
     connect(&sweep_, &SweepRunner::motions_changed, this, strip);
     connect(&rig_, &RigSession::changed, this, strip);
+    connect(&what_if_, &WhatIf::changed, this, strip);
+    connect(&spread_, &SpreadRunner::changed, this, [this] { refresh_band(); });
+    connect(&document_, &Document::changed, this, [this] { refresh_band(); });
     connect(bar_, &BuildBar::target_changed, this, strip);
     connect(bar_, &BuildBar::range_edited, this,
             [this](const SpeedRange& range) { sweep_.set_range(range); });
@@ -167,6 +174,8 @@ void MainWindow::make_actions() {
     add("save_train_as", tr("Save train as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
         [this] { save_train(true); });
     add("import_rig", tr("Import rig trace…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { import_rig(); });
+    add("export_results", tr("Export results…"), QKeySequence(Qt::CTRL | Qt::Key_E),
+        [this] { export_results(); });
     add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
     add("undo", tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { document_.undo_stack().undo(); });
     add("redo", tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
@@ -179,6 +188,10 @@ void MainWindow::make_actions() {
     add("stop", tr("Stop what is running"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
         sweep_.stop();
         rig_.stop();
+        what_if_.leave();
+        spread_.stop();
+        for (int i = 0; i < stack_->count(); ++i)
+            static_cast<Station*>(stack_->widget(i))->stop();
     });
     add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
     connect(&document_.undo_stack(), &QUndoStack::undoTextChanged, this, [this](const QString& what) {
@@ -195,7 +208,7 @@ void MainWindow::make_menu() {
             menu->addAction(actions_.find(QLatin1String(id)));
     };
     fill(menuBar()->addMenu(tr("&File")),
-         {"new_train", "open_train", "save_train", "save_train_as", "import_rig", "quit"});
+         {"new_train", "open_train", "save_train", "save_train_as", "import_rig", "export_results", "quit"});
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_motion", "go_station_rig", "strip", "units", "look", "stop"});
@@ -345,6 +358,16 @@ void MainWindow::refresh_strip() {
         add_limit(Kind::RigLimit, run->limit, rig_.old());
         add_edge(Kind::RigEdge, run->edge.edge, rig_.old());
     }
+    if (const auto& before = what_if_.before()) {
+        const auto& now = sweep_.summary();
+        if (what_if_.active() || !now || !now->limit.speed_rpm || *now->limit.speed_rpm != before->speed_rpm)
+            marks.push_back({Kind::Before, before->speed_rpm, 0,
+                             named_speed(before->speed_rpm, before->metric, false)});
+    }
+    if (const auto& trial = what_if_.limit())
+        marks.push_back({Kind::Trial, trial->speed_rpm, 0,
+                         named_speed(trial->speed_rpm, trial->metric, false) +
+                             (what_if_.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)"))});
     if (bar_->target_rpm() > 0)
         marks.push_back({Kind::Target, bar_->target_rpm(), 0, speed_text(bar_->target_rpm())});
     double high = sweep_.range().last_rpm;
@@ -352,6 +375,38 @@ void MainWindow::refresh_strip() {
         high = std::max(high, mark.speed_rpm);
     strip_->set_range(kIdle_rpm, 1.03 * high);
     strip_->set_marks(marks);
+}
+
+void MainWindow::refresh_band() {
+    const Spread* spread = spread_.spread();
+    if (!spread || !document_.has_train() || !spread->low_rpm)
+        return strip_->set_band(std::nullopt);
+    const auto text = [&](const std::optional<double>& rpm) { return rpm ? speed_text(rpm) : tr("above range"); };
+    strip_->set_band(StripBand{spread->low_rpm, spread->middle_rpm, spread->high_rpm,
+                               tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
+                                   .arg(text(spread->low_rpm), text(spread->middle_rpm), text(spread->high_rpm)),
+                               spread_.old()});
+}
+
+void MainWindow::export_results() {
+    if (sweep_.current().motions.empty())
+        return show_message(tr("Nothing is computed yet, so there is nothing to export."));
+    const QString path = dialogs_.save_results(QStringLiteral("results.h5"));
+    if (path.isEmpty())
+        return;
+    std::vector<std::shared_ptr<const Motion>> motions;
+    for (const auto& [rpm, motion] : sweep_.current().motions)
+        motions.push_back(motion);
+    try {
+        if (path.endsWith(QStringLiteral(".h5")))
+            io::write_motions_h5(path.toStdString(), motions, sweep_.current().rigid_m,
+                                 document_.train().name);
+        else
+            io::write_file(path.toStdString(),
+                           io::motion_table(motions, sweep_.current().rigid_m, cursors_.speed_rpm()));
+    } catch (const InputError& error) {
+        show_message(tr("The results were not exported. %1").arg(QString::fromStdString(error.what())));
+    }
 }
 
 void MainWindow::offer_recovery() {

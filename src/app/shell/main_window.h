@@ -35,6 +35,8 @@ class MainWindow : public QMainWindow {
     Document& document() { return document_; }
     SweepRunner& sweep() { return sweep_; }
     RigSession& rig() { return rig_; }
+    WhatIf& what_if() { return what_if_; }
+    SpreadRunner& spread() { return spread_; }
     Cursors& cursors() { return cursors_; }
     Theme& theme() { return theme_; }
     DisplayUnits& units() { return units_; }
@@ -50,7 +52,7 @@ class MainWindow : public QMainWindow {
     void show_message(const QString& text);
 
   private:
-    Context context() { return {theme_, units_, cursors_, document_, sweep_, rig_}; }
+    Context context() { return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_}; }
     void make_layout();
     void make_stations();
     void add_station(int number, Station* station);
@@ -61,6 +63,8 @@ class MainWindow : public QMainWindow {
     void import_rig();
     EdgeResult model_edge() const;
     void refresh_strip();
+    void refresh_band();
+    void export_results();
     void refresh_title();
     void choose_range();
     void toggle_help();
@@ -72,6 +76,8 @@ class MainWindow : public QMainWindow {
     Document document_;
     SweepRunner sweep_;
     RigSession rig_;
+    WhatIf what_if_;
+    SpreadRunner spread_;
     ActionRegistry actions_;
     Dialogs dialogs_;
     BuildBar* bar_ = nullptr;

@@ -18,6 +18,8 @@ class Station : public QWidget {
     virtual QString title() const = 0;
     /// Help for the station: what it is for, what to do, keys.
     virtual QString help() const = 0;
+    /// Stops slow work that the station runs itself.
+    virtual void stop() {}
 
   signals:
     /// Something the user should read: what, why, what to do.

@@ -24,6 +24,10 @@ QString kind_name(StripMark::Kind kind) {
         return ThresholdStrip::tr("rig edge");
     case StripMark::Kind::RigLimit:
         return ThresholdStrip::tr("rig limit");
+    case StripMark::Kind::Before:
+        return ThresholdStrip::tr("before");
+    case StripMark::Kind::Trial:
+        return ThresholdStrip::tr("trial");
     case StripMark::Kind::Target:
         break;
     }
@@ -49,8 +53,15 @@ void ThresholdStrip::set_marks(const QVector<StripMark>& marks) {
     QString spoken = tr("Threshold strip, speed cursor at %1 rev/min").arg(cursors_.speed_rpm(), 0, 'f', 0);
     for (const StripMark& mark : marks_)
         spoken += QStringLiteral("; ") + kind_name(mark.kind) + QLatin1Char(' ') + mark.text;
+    if (band_)
+        spoken += QStringLiteral("; ") + band_->text;
     setAccessibleName(spoken);
     update();
+}
+
+void ThresholdStrip::set_band(const std::optional<StripBand>& band) {
+    band_ = band;
+    set_marks(marks_);
 }
 
 void ThresholdStrip::set_range(double low_rpm, double high_rpm) {
@@ -69,11 +80,13 @@ double ThresholdStrip::speed_at(double pixel) const {
 
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
-    const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge    ? Role::Predicted
+    const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge ||
+                              mark.kind == Kind::Trial || mark.kind == Kind::Before
+                          ? Role::Predicted
                       : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit ? Role::Seen
                       : mark.kind == Kind::Rigid                                  ? Role::Asked
                                                                                   : Role::Ink;
-    return mark.old ? theme_.faded(role) : theme_.color(role);
+    return mark.old || mark.kind == Kind::Before ? theme_.faded(role) : theme_.color(role);
 }
 
 // Labels take the first row in which they do not run into an earlier one.
@@ -107,6 +120,7 @@ void ThresholdStrip::paintEvent(QPaintEvent*) {
     painter.fillRect(rect(), theme_.color(Role::Panel));
     painter.setPen(theme_.color(Role::Rule));
     painter.drawLine(0, 0, width(), 0);
+    paint_band(painter);
     paint_axis(painter);
     const QVector<int> row = rows();
     for (int i = 0; i < marks_.size(); ++i)
@@ -138,12 +152,29 @@ void ThresholdStrip::paint_axis(QPainter& painter) const {
     painter.drawText(QRectF(width() - 110, y - 18, 100, 16), Qt::AlignRight, tr("rev/min"));
 }
 
+// A bar on the axis from 10 to 90 %, notched at 50 %; open ends run out of the strip.
+void ThresholdStrip::paint_band(QPainter& painter) const {
+    if (!band_ || !band_->low_rpm)
+        return;
+    const double axis = height() - kAxisFromBottom;
+    const double a = pixel_of(*band_->low_rpm), b = band_->high_rpm ? pixel_of(*band_->high_rpm) : width();
+    QColor color = band_->old ? theme_.faded(Role::Predicted) : theme_.color(Role::Predicted);
+    painter.setPen(QPen(color, 1));
+    color.setAlphaF(0.22F);
+    painter.setBrush(color);
+    painter.drawRect(QRectF(a, axis - 7, b - a, 7));
+    if (band_->middle_rpm) {
+        const double m = pixel_of(*band_->middle_rpm);
+        painter.drawLine(QPointF(m, axis - 7), QPointF(m, axis));
+    }
+}
+
 void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int row) const {
     using Kind = StripMark::Kind;
     const double x = pixel_of(mark.speed_rpm), axis = height() - kAxisFromBottom, y = kTop + row * kRowHeight;
     const QColor color = color_of(mark);
-    const bool dashed =
-        mark.kind == Kind::Rigid || mark.kind == Kind::RigLimit || mark.kind == Kind::ModelEdge;
+    const bool dashed = mark.kind == Kind::Rigid || mark.kind == Kind::RigLimit ||
+                        mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial;
     painter.setPen(QPen(color, dashed ? 1 : 2, dashed ? Qt::DashLine : Qt::SolidLine));
     painter.drawLine(QPointF(x, y + 2), QPointF(x, axis));
     if (mark.half_width_rpm > 0) { // known to within half a step
@@ -155,7 +186,8 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.setPen(QPen(color, 1.5));
     painter.setBrush(dashed ? QBrush(theme_.color(Role::Panel)) : QBrush(color));
     QPainterPath sign;
-    if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelEdge)
+    if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelEdge ||
+        mark.kind == Kind::Trial || mark.kind == Kind::Before)
         sign.addPolygon(QPolygonF({{x, axis}, {x - 5, axis - 9}, {x + 5, axis - 9}, {x, axis}}));
     else if (mark.kind == Kind::Target)
         sign.addRect(x - 4, axis - 8, 8, 8);

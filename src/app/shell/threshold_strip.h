@@ -13,14 +13,21 @@
 namespace bathmos::app {
 
 /// One claim on the strip. Shapes differ as well as colours: model a flag, rigid bound an open flag, rig a
-/// diamond with its half step, target a bracket.
+/// diamond with its half step, target a square, a trial and what was before it a dotted and a faint flag.
 struct StripMark {
-    enum class Kind { Model, Rigid, ModelEdge, RigEdge, RigLimit, Target };
+    enum class Kind { Model, Rigid, ModelEdge, RigEdge, RigLimit, Target, Before, Trial };
     Kind kind;
     double speed_rpm;
     double half_width_rpm = 0;
     QString text;     ///< e.g. "7959 duration change"
     bool old = false; ///< belongs to an earlier state of the train
+};
+
+/// The model limit's 10, 50 and 90 % over the train's tolerances; an end beyond the range is left open.
+struct StripBand {
+    std::optional<double> low_rpm, middle_rpm, high_rpm;
+    QString text;
+    bool old = false;
 };
 
 class ThresholdStrip : public QWidget {
@@ -30,6 +37,8 @@ class ThresholdStrip : public QWidget {
 
     void set_marks(const QVector<StripMark>& marks);
     const QVector<StripMark>& marks() const { return marks_; }
+    void set_band(const std::optional<StripBand>& band);
+    const std::optional<StripBand>& band() const { return band_; }
     /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
     void set_range(double low_rpm, double high_rpm);
     double pixel_of(double rpm) const;
@@ -45,6 +54,7 @@ class ThresholdStrip : public QWidget {
     double speed_at(double pixel) const;
     QColor color_of(const StripMark& mark) const;
     void paint_axis(QPainter& painter) const;
+    void paint_band(QPainter& painter) const;
     void paint_mark(QPainter& painter, const StripMark& mark, int row) const;
     void paint_words(QPainter& painter, const StripMark& mark, int row) const;
     void paint_cursor(QPainter& painter) const;
@@ -53,6 +63,7 @@ class ThresholdStrip : public QWidget {
     Theme& theme_;
     Cursors& cursors_;
     QVector<StripMark> marks_;
+    std::optional<StripBand> band_;
     double low_rpm_ = 1000, high_rpm_ = 10000;
 };
 

@@ -3,6 +3,8 @@
 #include "app/theme/theme.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QMouseEvent>
 #include <cmath>
 
 namespace bathmos::app {
@@ -18,14 +20,13 @@ std::optional<double> parse_number(const QString& text) {
 NumberField::NumberField(DisplayUnits& units, Quantity quantity, const QString& key, const QString& label,
                          const QString& help, Complaint complaint, QWidget* parent)
     : QWidget(parent), units_(units), quantity_(quantity), help_(help), complaint_(std::move(complaint)),
-      edit_(new QLineEdit(this)), unit_(new QLabel(this)) {
+      edit_(new QLineEdit(this)), unit_(new QLabel(this)), name_(new PullName(label, this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
-    auto* name = new QLabel(label, this);
-    name->setToolTip(help);
-    name->setBuddy(edit_);
-    row->addWidget(name, 1);
+    name_->setToolTip(help);
+    name_->setBuddy(edit_);
+    row->addWidget(name_, 1);
     edit_->setObjectName(key);
     edit_->setFont(Theme::number_font());
     edit_->setAlignment(Qt::AlignRight);
@@ -48,7 +49,7 @@ NumberField::NumberField(DisplayUnits& units, Quantity quantity, const QString& 
 void NumberField::relabel() {
     unit_->setText(units_.unit_name(quantity_));
     edit_->setAccessibleName(QStringLiteral("%1 %2").arg(
-        static_cast<QLabel*>(layout()->itemAt(0)->widget())->text(), unit_->text()));
+        name_->text(), unit_->text()));
 }
 
 void NumberField::show_value(double si) {
@@ -59,7 +60,7 @@ void NumberField::show_value(double si) {
         return; // what stands there means this value; leave the user's own digits
     // File values are metric and shown as they are; their inch equivalents would else trail meaningless
     // digits.
-    edit_->setText(QString::number(value, 'g', units_.system() == UnitSystem::Metric ? 7 : 5));
+    edit_->setText(QString::number(value, 'g', compact_ || units_.system() == UnitSystem::Inch ? 5 : 7));
     show_problem({});
 }
 
@@ -85,6 +86,111 @@ void NumberField::typed(const QString& text) {
     show_problem({});
     si_ = si;
     emit edited(si);
+}
+
+// ---- pulling
+
+namespace {
+constexpr int kPixelsPerStep = 4;
+constexpr double kShareStep = 0.005;
+} // namespace
+
+void NumberField::set_pullable(double step_si) {
+    step_si_ = step_si;
+    name_->set_pullable(true);
+    name_->setToolTip(tr("%1\nPull sideways to try other values; Escape leaves it as it was.").arg(help_));
+    edit_->installEventFilter(this);
+    connect(name_, &PullName::pull_began, this, [this] { pulled_from_ = si_; });
+    connect(name_, &PullName::pulled, this,
+            [this](int pixels) { pull_to(pulled_from_ + step() * (pixels / kPixelsPerStep)); });
+    connect(name_, &PullName::let_go, this, [this] {
+        if (si_ != pulled_from_)
+            emit let_go(si_);
+    });
+    connect(name_, &PullName::pull_left, this, [this] {
+        show_value(pulled_from_);
+        emit pull_left();
+    });
+}
+
+void NumberField::set_compact() {
+    compact_ = true;
+    edit_->setFixedWidth(68);
+    unit_->setFixedWidth(44);
+}
+
+double NumberField::step() const {
+    const double from = std::abs(pulled_from_);
+    return step_si_ > 0 ? step_si_ : from > 0 ? kShareStep * from : 0.01 * units_.unit(quantity_).to_si;
+}
+
+bool NumberField::acceptable(double si) const {
+    return complaint_(si / unit_of(quantity_).to_si).empty();
+}
+
+void NumberField::pull_to(double si) {
+    if (si == si_ || !acceptable(si))
+        return;
+    show_value(si);
+    emit pulled(si);
+}
+
+bool NumberField::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        const int steps = key == Qt::Key_Up         ? 1
+                          : key == Qt::Key_Down     ? -1
+                          : key == Qt::Key_PageUp   ? 10
+                          : key == Qt::Key_PageDown ? -10
+                                                    : 0;
+        pulled_from_ = si_;
+        const double next = si_ + steps * step();
+        if (steps != 0 && acceptable(next)) {
+            show_value(next);
+            emit edited(next);
+        }
+        if (steps != 0)
+            return true;
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void PullName::set_pullable(bool on) {
+    pullable_ = on;
+    setCursor(on ? Qt::SizeHorCursor : Qt::ArrowCursor);
+}
+
+void PullName::mousePressEvent(QMouseEvent* event) {
+    if (held_ && event->button() != Qt::LeftButton) {
+        held_ = false;
+        emit pull_left();
+        return;
+    }
+    held_ = pullable_ && event->button() == Qt::LeftButton;
+    from_ = event->globalPosition().toPoint().x();
+    if (held_) {
+        setFocus();
+        emit pull_began();
+    }
+}
+
+void PullName::mouseMoveEvent(QMouseEvent* event) {
+    if (held_)
+        emit pulled(event->globalPosition().toPoint().x() - from_);
+}
+
+void PullName::mouseReleaseEvent(QMouseEvent* event) {
+    if (held_ && event->button() == Qt::LeftButton) {
+        held_ = false;
+        emit let_go();
+    }
+}
+
+void PullName::keyPressEvent(QKeyEvent* event) {
+    if (!held_ || event->key() != Qt::Key_Escape)
+        return QLabel::keyPressEvent(event);
+    held_ = false;
+    emit pull_left();
 }
 
 } // namespace bathmos::app

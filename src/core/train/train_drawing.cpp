@@ -73,20 +73,34 @@ double coil_radius_at(const CoilGeometry& coil, double share) {
 }
 
 // A spring cut through its middle: a circle of wire wherever a coil passes the plane, left and right in turn.
-void add_spring(const Spring& spring, double x, double bottom, double top, std::vector<DrawnPart>& out) {
+void add_spring(const Spring& spring, const TrainPose::Coils* places, double x, double bottom, double top,
+                std::vector<DrawnPart>& out) {
     const auto* coil = std::get_if<CoilGeometry>(&spring.kind);
     if (!coil) { // known by its loads only: two lines for where it stands
         for (const double side : {-0.014, 0.014})
             out.push_back({"springs", {{x + side, bottom}, {x + side, top}}, false});
         return;
     }
-    const double wire = coil->wire_m, span = top - bottom - wire;
-    const int halves =
-        std::max(2, static_cast<int>(std::lround(2 * (coil->active_coils + coil->dead_coils))));
+    const double wire = axial_wire_m(*coil), span = top - bottom - wire;
+    const double coils = coil->active_coils + coil->dead_coils;
+    const int halves = std::max(2, static_cast<int>(std::lround(2 * coils)));
     for (int i = 0; i <= halves; ++i) {
         const double share = static_cast<double>(i) / halves, radius = coil_radius_at(*coil, share);
-        out.push_back(
-            {"springs", circle(x + (i % 2 ? radius : -radius), bottom + wire / 2 + share * span, wire / 2)});
+        double up = share * span;
+        bool clash = false;
+        if (places && !places->node_m.empty()) {
+            const auto segments = static_cast<double>(places->node_m.size() - 1);
+            const double active = (share * coils - coil->dead_coils) / coil->active_coils * segments;
+            const auto j = static_cast<std::size_t>(std::clamp(active, 0.0, segments - 1));
+            const double within = std::clamp(active - static_cast<double>(j), 0.0, 1.0);
+            const double height = places->node_m[j] + within * (places->node_m[j + 1] - places->node_m[j]);
+            up = (active <= 0 ? share * coils * wire : height) - wire * share;
+            clash = active > 0 && places->closed[j];
+        }
+        DrawnPart wire_part{"springs",
+                            circle(x + (i % 2 ? radius : -radius), bottom + wire / 2 + up, wire / 2)};
+        wire_part.clash = clash;
+        out.push_back(wire_part);
     }
 }
 
@@ -119,8 +133,9 @@ void add_valve(const Train& train, const TrainPose& pose, ValveEnd end, std::vec
                     {end.x - stem, disc + 0.012}}});
     const double retainer_y = end.tip_y - tip_to_retainer - down;
     double widest = 0.012;
-    for (const Spring& spring : train.springs) {
-        add_spring(spring, end.x, seat_y, retainer_y, out);
+    for (std::size_t i = 0; i < train.springs.size(); ++i) {
+        const Spring& spring = train.springs[i];
+        add_spring(spring, i < pose.coils.size() ? &pose.coils[i] : nullptr, end.x, seat_y, retainer_y, out);
         if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind))
             widest = std::max(widest, coil->mean_diameter_m.back() / 2 + coil->wire_m / 2);
     }
@@ -182,6 +197,7 @@ void draw_pushrod(const Train& train, const RigidMotion& rigid, const TrainPose&
     const DrawnPoint tip{pivot.x_m + o * std::cos(angle), pivot.y_m - o * std::sin(angle)};
     const double rod = train.pushrod->outer_diameter_m / 2;
     DrawnPart pushrod{"pushrod", bar({0, top}, cup, rod, rod)};
+    pushrod.apart = pose.link_apart;
     out.push_back(pushrod);
     const double tip_closed = pivot.y_m + o * std::sin(0.5 * rigid.lobe().lift_m() / in);
     add_valve(train, pose, {pivot.x_m + o, tip_closed - 0.005 - train.effective_lash_m()}, out);
@@ -238,7 +254,7 @@ void draw_rocker_or_finger(const Train& train, const RigidMotion& rigid, const T
 
 TrainPose rigid_pose(const RigidMotion& rigid, double cam_rad) {
     const double s = rigid.lobe().at(cam_rad);
-    return {cam_rad, s, s, rigid.lift_m(cam_rad), false, rigid.lift_m(cam_rad) <= 0};
+    return {cam_rad, s, s, rigid.lift_m(cam_rad), false, rigid.lift_m(cam_rad) <= 0, false, {}};
 }
 
 std::vector<DrawnPart> draw_train(const Train& train, const RigidMotion& rigid, const TrainPose& pose) {

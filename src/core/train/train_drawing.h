@@ -20,6 +20,7 @@ struct DrawnPart {
     std::vector<DrawnPoint> outline;
     bool closed = true;
     bool apart = false; ///< not touching the part that drives it
+    bool clash = false; ///< a coil pressed onto its neighbour
 };
 
 /// Where the moving parts are. From the rigid motion, or from a computed Motion.
@@ -28,7 +29,14 @@ struct TrainPose {
     double follower_m = 0; ///< follower off the base circle
     double input_m = 0;    ///< rocker input
     double lift_m = 0;     ///< valve
-    bool cam_apart = false, tip_apart = false;
+    bool cam_apart = false, tip_apart = false, link_apart = false;
+    /// Of each coil spring, places of its nodes above the seat, m, from the end of the dead coils to the
+    /// retainer, and whether the segment above each but the last is closed; empty: coils evenly spaced.
+    struct Coils {
+        std::vector<double> node_m;
+        std::vector<bool> closed;
+    };
+    std::vector<Coils> coils{};
 };
 
 /// Pose of the rigid train at a cam angle.

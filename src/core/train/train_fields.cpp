@@ -121,7 +121,7 @@ const std::vector<TrainField> kTrainFields = {
     {"pushrod.damping_s", "Link damping", Q::Time, part<&Train::pushrod, &Pushrod::damping_s>, 0, false, 1, {}, "Damping force over stiffness force, per 1/s."},
     {"pushrod.stiffness_N_per_mm", "Link stiffness, given", Q::Stiffness, rod_stiffness, 0, true, 1e8, {}, "Replaces the stiffness computed from tube and ends."},
     {"rocker.ratio", "Rocker ratio", Q::Count, fixed_ratio, 0, true, 10, {}, "Valve-tip travel per lifter-side travel."},
-    {"rocker.geometry.arms_angle_deg", "Angle between arms", Q::Angle, geometry<&RockerGeometry::arms_angle_rad>, 0, true, 180, {}, "From the line pivot to cup to the line pivot to tip."},
+    {"rocker.geometry.arms_angle_deg", "Angle between arms", Q::Angle, geometry<&RockerGeometry::arms_angle_rad>, 90, false, 180, {}, "From the line pivot to cup to the line pivot to tip."},
     {"rocker.geometry.tip_radius_mm", "Tip radius", Q::Length, geometry<&RockerGeometry::tip_radius_m>, 0, false, 100, {}, "Roller or pad at the valve."},
     {"rocker.geometry.lifter_x_mm", "Lifter seat x", Q::Length, geometry<&RockerGeometry::lifter_x_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},
     {"rocker.geometry.lifter_y_mm", "Lifter seat y", Q::Length, geometry<&RockerGeometry::lifter_y_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},

@@ -2,6 +2,9 @@
 
 #include "core/units/units.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace bathmos {
 
 Spring starter_spring() {
@@ -72,6 +75,47 @@ Train with_layout(Train t, Layout layout) {
     if (bucket && !(t.contacts.tip_stiffness_N_per_m > 0))
         t.contacts.tip_stiffness_N_per_m = 60e6;
     return t;
+}
+
+HydraulicFollower usual_hydraulic(Layout layout) {
+    const bool adjuster = layout == Layout::Finger;
+    HydraulicFollower h;
+    h.plunger_diameter_m = adjuster ? 11e-3 : 16e-3;
+    h.chamber_volume_m3 = adjuster ? 180e-9 : 1000e-9;
+    h.travel_m = adjuster ? 3e-3 : 4e-3;
+    h.preload_m = 0.5 * h.travel_m;
+    h.supply_Pa = adjuster ? 180e3 : 400e3;
+    h.leak_m3_per_s_per_Pa = 0.03e-12;
+    h.check_area_m2 = adjuster ? 2e-6 : 8e-6;
+    h.bulk_modulus_Pa = 1.5e9;
+    h.air_fraction = 0.02;
+    h.oil_density_kg_m3 = 850;
+    h.plunger_mass_kg = adjuster ? 0.012 : 0.02;
+    h.plunger_spring_N = adjuster ? 12 : 30;
+    return h;
+}
+
+RockerGeometry usual_geometry(const Train& train) {
+    constexpr double kTipRadius_m = 6e-3, kHalfLift_m = 4e-3;
+    const double cup = train.rocker->input_arm_m, tip = train.rocker->output_arm_m;
+    const double turn = std::asin(std::min(0.5, kHalfLift_m / cup)); // up at the valve, closed
+    RockerGeometry g;
+    g.arms_angle_rad = kPi;
+    g.tip_radius_m = kTipRadius_m;
+    g.lifter_x_m = -cup * std::cos(turn);
+    g.lifter_y_m = -cup * std::sin(turn) - train.pushrod->length_m;
+    g.lifter_angle_rad = kPi / 2;
+    g.valve_x_m = tip * std::cos(turn);
+    g.valve_y_m = tip * std::sin(turn) - kTipRadius_m - train.effective_lash_m();
+    g.valve_angle_rad = -kPi / 2;
+    return g;
+}
+
+std::vector<double> usual_pitches(const CoilGeometry& coil) {
+    const double wire = axial_wire_m(coil);
+    const double mean = (coil.free_length_m - wire * coil.dead_coils) / coil.active_coils;
+    const double swing = 0.2 * (mean - wire);
+    return {mean - swing, mean, mean + swing};
 }
 
 } // namespace bathmos

@@ -16,4 +16,14 @@ Train with_layout(Train train, Layout layout);
 Spring starter_spring();
 Spring starter_table_spring(double installed_height_m);
 
+/// A hydraulic lifter, or an adjuster under a finger's pivot, of usual size.
+HydraulicFollower usual_hydraulic(Layout layout);
+
+/// A planar rocker of the train's arms and pushrod: upright lifter and valve, level at half the lift, leaving
+/// the train's lash.
+RockerGeometry usual_geometry(const Train& train);
+
+/// Pitches that grow towards the retainer by a fifth of the gap and fill the spring's free length.
+std::vector<double> usual_pitches(const CoilGeometry& coil);
+
 } // namespace bathmos

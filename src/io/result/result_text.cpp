@@ -1,5 +1,7 @@
 #include "io/result/result_text.h"
 
+#include "io/result/channel_columns.h"
+
 #include "core/lobe/lobe_fit.h"
 #include "core/units/units.h"
 
@@ -121,6 +123,55 @@ std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double st
                            rigid.lift_m(radians(crank / 2)) * 1e3);
         for (Channel c : {Channel::CamForce, Channel::TipForce, Channel::SeatForce, Channel::SpringForce})
             out += fmt::format(",{:.3f}", channel_at(motion[c], crank));
+        out += '\n';
+    }
+    return out;
+}
+
+const std::vector<ChannelColumn>& channel_columns() {
+    using enum Channel;
+    static const std::vector<ChannelColumn> columns = {{Lift, "lift_mm", 1e3},
+                                                       {LiftRate, "lift_rate_m_per_s", 1},
+                                                       {CamPenetration, "cam_depth_um", 1e6},
+                                                       {LinkPenetration, "link_squeeze_um", 1e6},
+                                                       {TipPenetration, "tip_depth_um", 1e6},
+                                                       {CamForce, "cam_N", 1},
+                                                       {LinkForce, "link_N", 1},
+                                                       {TipForce, "tip_N", 1},
+                                                       {SeatForce, "seat_N", 1},
+                                                       {SpringForce, "spring_N", 1},
+                                                       {Follower, "follower_mm", 1e3},
+                                                       {RockerIn, "rocker_input_mm", 1e3},
+                                                       {Surge, "surge_mm", 1e3},
+                                                       {Clash, "clash_um", 1e6},
+                                                       {Extension, "extension_mm", 1e3},
+                                                       {Pressure, "oil_kPa_absolute", 1e-3},
+                                                       {PowerIn, "power_in_W", 1},
+                                                       {Loss, "loss_W", 1}};
+    return columns;
+}
+
+std::string motion_table(const std::vector<std::shared_ptr<const Motion>>& motions,
+                         const std::vector<double>& rigid_m, double speed_rpm) {
+    const Motion* m = motions.front().get();
+    for (const auto& motion : motions)
+        if (std::abs(motion->speed_rpm - speed_rpm) < std::abs(m->speed_rpm - speed_rpm))
+            m = motion.get();
+    std::string out = fmt::format("# rpm: {:g}\n# periodic: {}\ncrank_deg,kinematic_mm", m->speed_rpm,
+                                  m->periodic ? 1 : 0);
+    for (const ChannelColumn& column : channel_columns())
+        out += fmt::format(",{}", column.name);
+    for (std::size_t c = 0; c < m->coil_count; ++c)
+        out += fmt::format(",coil_{:02}_mm", c + 1);
+    out += '\n';
+    for (std::size_t i = 0; i < kGridPoints; ++i) {
+        out += fmt::format("{:g},{:.6f}", -360 + kGridStep_crank_deg * static_cast<double>(i), rigid_m[i] * 1e3);
+        for (const ChannelColumn& column : channel_columns())
+            out += fmt::format(",{:.6g}", (*m)[column.channel][i] * column.to_unit);
+        for (std::size_t c = 0; c < m->coil_count; ++c)
+            out += i % kCoilStride == 0
+                       ? fmt::format(",{:.4f}", 1e3 * static_cast<double>(m->coil_m(i / kCoilStride, c)))
+                       : ",";
         out += '\n';
     }
     return out;

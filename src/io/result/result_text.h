@@ -5,6 +5,7 @@
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -13,6 +14,11 @@ namespace bathmos::io {
 
 /// One cycle: crank_deg, lift_mm, kinematic_mm and forces, every `step_deg` from -360 to 360.
 std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double step_deg);
+
+/// The motion nearest a speed with everything that was recorded of it: crank_deg, kinematic_mm, each channel, and
+/// at every fourth point the place of each coil (coil_01_mm ...).
+std::string motion_table(const std::vector<std::shared_ptr<const Motion>>& motions,
+                         const std::vector<double>& rigid_m, double speed_rpm);
 
 std::string sweep_csv(const Sweep& sweep);
 std::string sweep_json(const SweepSummary& summary);

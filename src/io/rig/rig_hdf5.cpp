@@ -1,36 +1,18 @@
 #include "core/problem/input_error.h"
+#include "io/file/h5_handle.h"
 #include "io/rig/rig_file.h"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <hdf5.h>
 
 namespace bathmos::io {
 
 namespace {
 
-// Closes an HDF5 handle with the function of its kind.
-class Handle {
-  public:
-    Handle(hid_t id, herr_t (*close)(hid_t)) : id_(id), close_(close) {}
-    ~Handle() {
-        if (id_ >= 0)
-            close_(id_);
-    }
-    Handle(const Handle&) = delete;
-    Handle& operator=(const Handle&) = delete;
-    hid_t get() const { return id_; }
-    bool valid() const { return id_ >= 0; }
-
-  private:
-    hid_t id_;
-    herr_t (*close_)(hid_t);
-};
-
 std::optional<double> number_attribute(hid_t object, const char* name) {
     if (H5Aexists(object, name) <= 0)
         return std::nullopt;
-    const Handle attribute(H5Aopen(object, name, H5P_DEFAULT), H5Aclose);
+    const H5Handle attribute(H5Aopen(object, name, H5P_DEFAULT), H5Aclose);
     double value = 0;
     if (!attribute.valid() || H5Aread(attribute.get(), H5T_NATIVE_DOUBLE, &value) < 0)
         return std::nullopt;
@@ -40,8 +22,8 @@ std::optional<double> number_attribute(hid_t object, const char* name) {
 std::string text_attribute(hid_t object, const char* name) {
     if (H5Aexists(object, name) <= 0)
         return {};
-    const Handle attribute(H5Aopen(object, name, H5P_DEFAULT), H5Aclose);
-    const Handle type(H5Aget_type(attribute.get()), H5Tclose);
+    const H5Handle attribute(H5Aopen(object, name, H5P_DEFAULT), H5Aclose);
+    const H5Handle type(H5Aget_type(attribute.get()), H5Tclose);
     if (!type.valid() || H5Tget_class(type.get()) != H5T_STRING)
         return {};
     if (H5Tis_variable_str(type.get()) > 0) {
@@ -75,11 +57,11 @@ void read_group(hid_t file, const std::string& name, RigTrace& trace) {
     const auto refuse = [&](std::string what, std::string mend) {
         throw InputError({where.source, where.place, std::move(what), std::move(mend)});
     };
-    const Handle group(H5Gopen2(file, name.c_str(), H5P_DEFAULT), H5Gclose);
+    const H5Handle group(H5Gopen2(file, name.c_str(), H5P_DEFAULT), H5Gclose);
     if (H5Lexists(group.get(), "lift_mm", H5P_DEFAULT) <= 0)
         refuse("holds no data set lift_mm", "one group a speed, with lift_mm of cycles x samples");
-    const Handle data(H5Dopen2(group.get(), "lift_mm", H5P_DEFAULT), H5Dclose);
-    const Handle space(H5Dget_space(data.get()), H5Sclose);
+    const H5Handle data(H5Dopen2(group.get(), "lift_mm", H5P_DEFAULT), H5Dclose);
+    const H5Handle space(H5Dget_space(data.get()), H5Sclose);
     hsize_t size[2] = {0, 0};
     if (H5Sget_simple_extent_ndims(space.get()) != 2 ||
         H5Sget_simple_extent_dims(space.get(), size, nullptr) != 2 || size[0] == 0 || size[1] < 90)
@@ -120,7 +102,7 @@ RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& opt
     H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr); // errors are told in our words, not on stderr
     RigTrace trace;
     trace.source = path.string();
-    const Handle file(H5Fopen(path.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
+    const H5Handle file(H5Fopen(path.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
     if (!file.valid())
         throw InputError({trace.source, "", "cannot be opened as an HDF5 file",
                           "check that it exists, is complete and was written as HDF5"});

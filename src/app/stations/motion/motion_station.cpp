@@ -3,6 +3,9 @@
 #include "app/plot/map_plot.h"
 #include "app/plot/plot.h"
 #include "app/plot/series.h"
+#include "app/stations/motion/handles_panel.h"
+#include "app/stations/motion/hold_panel.h"
+#include "app/stations/motion/spread_panel.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -11,6 +14,7 @@
 #include <QLabel>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QTabWidget>
 #include <QVBoxLayout>
 #include <limits>
 
@@ -48,7 +52,13 @@ MotionStation::MotionStation(Context context, QWidget* parent)
     split->addWidget(make_cycle_plots());
     split->addWidget(make_speed_plots());
     split->setSizes({620, 580});
-    pages_->addWidget(split);
+    auto* page = new QWidget;
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(new HandlesPanel(context_));
+    column->addWidget(split, 1);
+    pages_->addWidget(page);
     cycle_refresh_ = new Refresher(this, kCyclePause_ms, [this] { refresh_cycle(); });
     speed_refresh_ = new Refresher(this, kSpeedPause_ms, [this] { refresh_speeds(); });
     const auto both = [this] {
@@ -56,6 +66,7 @@ MotionStation::MotionStation(Context context, QWidget* parent)
         speed_refresh_->ask();
     };
     connect(&context_.sweep, &SweepRunner::motions_changed, this, both);
+    connect(&context_.what_if, &WhatIf::changed, this, [this] { cycle_refresh_->ask(); });
     connect(&context_.units, &DisplayUnits::changed, this, both);
     connect(&context_.cursors, &Cursors::speed_changed, this, [this](double rpm) {
         metric_->set_cursor(rpm);
@@ -81,6 +92,7 @@ QWidget* MotionStation::make_cycle_plots() {
     lift_ = new Plot(context_.theme, tr("Lift"));
     asked_ = lift_->add_curve(tr("asked"), Role::Asked, Stroke::Dashed);
     predicted_ = lift_->add_curve(tr("predicted"), Role::Predicted);
+    trial_ = lift_->add_curve(tr("trial"), Role::Third, Stroke::Dashed);
     forces_ = new Plot(context_.theme, tr("Forces"));
     cam_ = forces_->add_curve(tr("cam"), Role::Ink);
     tip_ = forces_->add_curve(tr("tip"), Role::Predicted);
@@ -109,7 +121,7 @@ QWidget* MotionStation::make_speed_plots() {
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->setRowCount(static_cast<int>(shown_metrics().size()));
     table_->horizontalHeader()->setStretchLastSection(true);
-    layout->addWidget(table_, 4);
+    layout->addWidget(table_, 5);
     metric_ = new Plot(context_.theme, tr("Metric over speed"));
     old_value_ = metric_->add_curve(tr("old"), Role::Predicted);
     value_ = metric_->add_curve(tr("predicted"), Role::Predicted, Stroke::Dots);
@@ -119,7 +131,14 @@ QWidget* MotionStation::make_speed_plots() {
     map_ = new MapPlot(context_.theme, tr("Valve less asked lift, by speed and angle"));
     map_->set_axes(tr("crank angle, °"), tr("rev/min"));
     map_->set_cursor_step(0.5);
-    layout->addWidget(map_, 4);
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName(QStringLiteral("motion_tabs"));
+    tabs_->setDocumentMode(true);
+    tabs_->addTab(map_, tr("Map"));
+    tabs_->addTab(new SpreadPanel(context_), tr("Spread"));
+    hold_ = new HoldPanel(context_);
+    tabs_->addTab(hold_, tr("Hold"));
+    layout->addWidget(tabs_, 4);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
         if (row != before)
             show_metric();
@@ -154,20 +173,20 @@ void MotionStation::refresh_cycle() {
     if (std::abs(m.speed_rpm - context_.cursors.speed_rpm()) >= 1)
         text += tr(", the computed speed nearest the cursor");
     text += m.periodic ? tr(" · repeats after %1 cycles").arg(m.cycles)
-                       : tr(" · does not repeat: last of %1 cycles").arg(m.cycles);
+                       : tr(" · does not repeat: the last %1 of %2 cycles, forces and coils of the last")
+                             .arg(m.cloud_m.size())
+                             .arg(m.cycles);
+    if (m.clashed)
+        text += tr(" · coils meet");
     shown_->setText(text);
     const QString length = context_.units.unit_name(Quantity::Length),
                   force = context_.units.unit_name(Quantity::Force);
-    const QString angle = tr("crank angle from the nose, °"), note = shown.old ? old_note() : QString();
+    const QString note = shown.old ? old_note() : QString();
     lift_->set_axes({}, tr("valve lift, %1").arg(length));
     lift_->set_curve(asked_, crank_grid(), in_unit(context_.units, Quantity::Length, *shown.rigid_m),
                      shown.old);
-    lift_->set_curve(predicted_, crank_grid(), in_unit(context_.units, Quantity::Length, m[Channel::Lift]),
-                     shown.old);
-    QVector<QVector<double>> cloud;
-    for (const auto& cycle : m.cloud_m)
-        cloud.push_back(in_unit(context_.units, Quantity::Length, cycle));
-    lift_->set_bundle(crank_grid(), cloud, Role::Predicted, true);
+    show_lift(m, shown.old || context_.what_if.motion());
+    show_trial();
     forces_->set_axes({}, tr("force, %1").arg(force));
     const auto put = [&](int curve, Channel channel) {
         forces_->set_curve(curve, crank_grid(), in_unit(context_.units, Quantity::Force, m[channel]),
@@ -177,7 +196,39 @@ void MotionStation::refresh_cycle() {
     put(tip_, Channel::TipForce);
     put(seat_, Channel::SeatForce);
     put(spring_, Channel::SpringForce);
-    coils_->set_axes(angle, tr("coil places, %1").arg(length));
+    show_coils(m, shown.old);
+    for (Plot* plot : {lift_, forces_, coils_}) {
+        plot->set_note(note);
+        plot->redraw();
+    }
+    fill_metric_table();
+}
+
+// A motion that repeats is one curve; one that does not is the cloud of its last cycles, and no curve.
+void MotionStation::show_lift(const Motion& m, bool old) {
+    QVector<QVector<double>> cloud;
+    for (const auto& cycle : m.cloud_m)
+        cloud.push_back(in_unit(context_.units, Quantity::Length, cycle));
+    if (m.periodic)
+        lift_->set_curve(predicted_, crank_grid(),
+                         in_unit(context_.units, Quantity::Length, m[Channel::Lift]), old);
+    else
+        lift_->clear_curve(predicted_);
+    lift_->set_bundle(crank_grid(), cloud, Role::Predicted, old);
+}
+
+void MotionStation::show_trial() {
+    const Motion* trial = context_.what_if.motion();
+    if (trial)
+        lift_->set_curve(trial_, crank_grid(),
+                         in_unit(context_.units, Quantity::Length, (*trial)[Channel::Lift]));
+    else
+        lift_->clear_curve(trial_);
+}
+
+void MotionStation::show_coils(const Motion& m, bool old) {
+    coils_->set_axes(tr("crank angle from the nose, °"),
+                     tr("coil places, %1").arg(context_.units.unit_name(Quantity::Length)));
     QVector<double> coil_angle;
     for (std::size_t p = 0; p < kCoilPoints; ++p)
         coil_angle.push_back(-360 + kGridStep_crank_deg * kCoilStride * static_cast<double>(p));
@@ -188,12 +239,7 @@ void MotionStation::refresh_cycle() {
             line.push_back(context_.units.value(Quantity::Length, static_cast<double>(m.coil_m(p, c))));
         places.push_back(line);
     }
-    coils_->set_bundle(coil_angle, places, Role::Third, shown.old);
-    for (Plot* plot : {lift_, forces_, coils_}) {
-        plot->set_note(note);
-        plot->redraw();
-    }
-    fill_metric_table();
+    coils_->set_bundle(coil_angle, places, Role::Third, old);
 }
 
 // A first look at a train answers why: the metric that limits it is the one shown.
@@ -226,9 +272,13 @@ void MotionStation::fill_metric_table() {
             metric == Metric::SeatRipple ? 0 : 2 + (context_.units.system() == UnitSystem::Inch ? 2 : 0);
         table_->set_cell(row, 0, words(info(metric).label), false);
         const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
-        table_->set_cell(row, 1,
-                         value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
-                               : QStringLiteral("–"));
+        QString number =
+            value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
+                  : QStringLiteral("–");
+        if (const auto spread = shown.motion ? shown.motion->spread[metric] : std::nullopt; value && spread)
+            number += QStringLiteral(" ± ") +
+                      QString::number(context_.units.metric_value(metric, *spread), 'f', decimals);
+        table_->set_cell(row, 1, number);
         table_->set_cell(row, 2, context_.units.metric_unit(metric), false);
         const ShownLimit limit =
             shown_limit(context_.units, metric, summary ? summary->low_speed_duration_change_deg : 0);
@@ -303,13 +353,23 @@ void MotionStation::fill_map() {
     map_->set_cursor(context_.cursors.crank_deg());
 }
 
+void MotionStation::stop() {
+    hold_->stop();
+}
+
 QString MotionStation::help() const {
     return tr(
         "<h3>Motion</h3><p>What the model says the valve does. Left, at the speed cursor: lift as the lobe "
         "asks (dashed) and as predicted, the "
         "forces at cam, tip, seat and springs, and where each coil is. Where motion does not repeat, the "
-        "last cycles are drawn as a faint "
-        "bundle.</p><p>Right: each metric over speed with its limit (hatched) and where it is crossed for "
+        "last cycles are drawn as a "
+        "bundle, and metrics carry ± their spread.</p><p><b>What if</b>: pull a name sideways, or press Up and "
+        "Down in its field. The limit, its metric and the curve at the cursor follow while you pull, first "
+        "coarse, then refined; letting go makes it an edit that Ctrl+Z takes back, Escape leaves all as it "
+        "was. The strip shows the trial and what was before. Every number in Train can be pulled, too.</p>"
+        "<p><b>Spread</b>: each number is known only so well. Two hundred trains within those tolerances give "
+        "the band on the strip (10 to 90 %) and which number is worth measuring better. <b>Hold</b> runs on "
+        "for seconds at the cursor's speed. Ctrl+E exports what is computed.</p><p>Right: each metric over speed with its limit (hatched) and where it is crossed for "
         "good; choose one in the table. The map "
         "shows the valve less the asked lift at all speeds: one colour where it lags, the other where it "
         "lofts.</p>"

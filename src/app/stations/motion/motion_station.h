@@ -7,9 +7,11 @@
 
 class QLabel;
 class QStackedLayout;
+class QTabWidget;
 
 namespace bathmos::app {
 
+class HoldPanel;
 class MapPlot;
 class NumberTable;
 class Plot;
@@ -22,11 +24,15 @@ class MotionStation : public Station {
     QString title() const override { return tr("Motion"); }
     QString help() const override;
     Metric selected_metric() const;
+    void stop() override;
 
   private:
     QWidget* make_cycle_plots();
     QWidget* make_speed_plots();
     void refresh_cycle();
+    void show_lift(const Motion& motion, bool old);
+    void show_trial();
+    void show_coils(const Motion& motion, bool old);
     void refresh_speeds();
     void choose_limiting_metric();
     void fill_metric_table();
@@ -39,10 +45,12 @@ class MotionStation : public Station {
     QLabel* shown_ = nullptr;
     Plot *lift_ = nullptr, *forces_ = nullptr, *coils_ = nullptr, *metric_ = nullptr;
     MapPlot* map_ = nullptr;
+    QTabWidget* tabs_ = nullptr;
+    HoldPanel* hold_ = nullptr;
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
     bool metric_chosen_ = false;
-    int asked_ = 0, predicted_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0, old_value_ = 0;
+    int asked_ = 0, predicted_ = 0, trial_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0, old_value_ = 0;
 };
 
 } // namespace bathmos::app

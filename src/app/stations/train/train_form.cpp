@@ -41,23 +41,6 @@ class CalmCombo : public QComboBox {
     }
 };
 
-HydraulicFollower usual_hydraulic() {
-    HydraulicFollower h;
-    h.plunger_diameter_m = 16e-3;
-    h.chamber_volume_m3 = 1000e-9;
-    h.travel_m = 4e-3;
-    h.preload_m = 1e-3;
-    h.supply_Pa = 400e3;
-    h.leak_m3_per_s_per_Pa = 0.03e-12;
-    h.check_area_m2 = 8e-6;
-    h.bulk_modulus_Pa = 1.5e9;
-    h.air_fraction = 0.02;
-    h.oil_density_kg_m3 = 850;
-    h.plunger_mass_kg = 0.02;
-    h.plunger_spring_N = 30;
-    return h;
-}
-
 } // namespace
 
 TrainForm::TrainForm(Context context, QWidget* parent) : QScrollArea(parent), context_(context) {
@@ -82,7 +65,10 @@ QString TrainForm::shape() const {
     for (const Spring& spring : t.springs) {
         const auto* coil = std::get_if<CoilGeometry>(&spring.kind);
         out += QStringLiteral(" s%1").arg(!coil ? 0 : coil->mean_diameter_m.size() > 1 ? 2 : 1);
+        if (coil)
+            out += QStringLiteral("%1%2").arg(coil->wire_height_m.has_value()).arg(!coil->pitch_m.empty());
     }
+    out += QStringLiteral(" p%1").arg(t.pressure_table.has_value());
     return out;
 }
 
@@ -211,11 +197,29 @@ void TrainForm::add_fields(QVBoxLayout* to, const std::string& prefix, bool deep
                     *value = si;
             });
         });
+        make_pullable(number, key, words(field.label), [&field](Train& t, double si) {
+            if (double* value = field.at(t))
+                *value = si;
+        });
         refreshers_.push_back([number, &field](const Train& t) {
             if (const double* value = field.at_const(t))
                 number->show_value(*value);
         });
     }
+}
+
+void TrainForm::make_pullable(NumberField* number, const QString& key, const QString& label,
+                              std::function<void(Train&, double)> set) {
+    number->set_pullable();
+    connect(number, &NumberField::pulled, this, [=, this](double si) {
+        Train trial = context_.document.train();
+        set(trial, si);
+        context_.what_if.pull(trial);
+    });
+    connect(number, &NumberField::let_go, this, [=, this] {
+        context_.what_if.let_go(tr("change %1").arg(label), key);
+    });
+    connect(number, &NumberField::pull_left, this, [this] { context_.what_if.leave(); });
 }
 
 void TrainForm::add_list(QVBoxLayout* to, const QString& key, const QStringList& columns, int height,
@@ -244,7 +248,29 @@ void TrainForm::add_head() {
         [](Train& t, int chosen) { t = with_layout(t, static_cast<Layout>(chosen)); });
     add_fields(to, "lash_mm");
     add_fields(to, "installed_height_mm");
+    add_choice(
+        to, QStringLiteral("pressure.kind"), tr("Pressure on the head"), {tr("constant"), tr("over crank angle")},
+        [](const Train& t) { return t.pressure_table ? 1 : 0; },
+        [](Train& t, int chosen) {
+            if ((chosen == 1) == t.pressure_table.has_value())
+                return;
+            const double p = t.back_pressure_Pa;
+            t.pressure_table = chosen == 1 ? std::optional(PressureTable{{radians(-180), radians(180)}, {p, p}})
+                                           : std::nullopt;
+        });
     add_fields(to, "back_pressure_kPa");
+    if (!context_.document.train().pressure_table)
+        return;
+    const auto pressure = [this] { return context_.units.unit(Quantity::Pressure).to_si; };
+    add_list(
+        to, QStringLiteral("pressure_table"), {tr("crank angle from the nose"), tr("pressure")}, 90,
+        [=](const Train& t) {
+            return Columns{scaled(t.pressure_table->crank_rad, 1 / radians(1)),
+                           scaled(t.pressure_table->pressure_Pa, 1 / pressure())};
+        },
+        [=](Train& t, const Columns& c) {
+            t.pressure_table = PressureTable{scaled(c[0], radians(1)), scaled(c[1], pressure())};
+        });
 }
 
 void TrainForm::add_lobe() {
@@ -305,17 +331,32 @@ void TrainForm::add_lobe() {
         });
 }
 
+QStringList TrainForm::ratio_kinds(Layout layout) {
+    QStringList out = {tr("one number"), tr("table")};
+    if (layout == Layout::Pushrod)
+        out << tr("geometry");
+    return out;
+}
+
 void TrainForm::add_drive() {
     const Train& train = context_.document.train();
     if (train.lifter) {
-        QVBoxLayout* to = group(tr("Lifter"));
+        QVBoxLayout* to = group(train.layout == Layout::Finger ? tr("Adjuster under the pivot") : tr("Lifter"));
         add_fields(to, "lifter.", false);
-        add_switch(to, QStringLiteral("lifter.hydraulic"), tr("hydraulic"), train.hydraulic(),
-                   [](Train& t, bool on) {
-                       t.lifter->hydraulic = on ? std::optional(usual_hydraulic()) : std::nullopt;
-                   });
+        if (train.layout != Layout::Finger)
+            add_switch(to, QStringLiteral("lifter.hydraulic"), tr("hydraulic"), train.hydraulic(),
+                       [](Train& t, bool on) {
+                           t.lifter->hydraulic = on ? std::optional(usual_hydraulic(t.layout)) : std::nullopt;
+                       });
         add_fields(to, "lifter.hydraulic.");
     }
+    if (train.layout == Layout::Finger)
+        add_switch(column_, QStringLiteral("lifter.adjuster"), tr("hydraulic adjuster under the pivot"),
+                   train.hydraulic(), [](Train& t, bool on) {
+                       t.lifter.reset();
+                       if (on)
+                           t.lifter = Lifter{0, usual_hydraulic(Layout::Finger)};
+                   });
     if (train.pushrod) {
         QVBoxLayout* to = group(tr("Pushrod"));
         add_fields(to, "pushrod.");
@@ -328,7 +369,7 @@ void TrainForm::add_drive() {
         return;
     QVBoxLayout* to = group(tr("Rocker"));
     add_choice(
-        to, QStringLiteral("rocker.kind"), tr("Ratio"), {tr("one number"), tr("table")},
+        to, QStringLiteral("rocker.kind"), tr("Ratio"), ratio_kinds(train.layout),
         [](const Train& t) { return t.rocker ? static_cast<int>(t.rocker->ratio.index()) : 0; },
         [](Train& t, int chosen) {
             if (static_cast<std::size_t>(chosen) == t.rocker->ratio.index())
@@ -337,6 +378,8 @@ void TrainForm::add_drive() {
             const double ratio = map.ratio(4e-3);
             if (chosen == 0)
                 t.rocker->ratio = std::round(ratio * 1000) / 1000;
+            else if (chosen == 2)
+                t.rocker->ratio = usual_geometry(t);
             else
                 t.rocker->ratio =
                     RatioTable{{0, 2e-3, 4e-3, 6e-3, 8e-3, 10e-3},
@@ -406,6 +449,10 @@ void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
                     *value = si;
             });
         });
+        make_pullable(number, key, words(field.label), [&field, index](Train& t, double si) {
+            if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
+                *value = si;
+        });
         refreshers_.push_back([number, &field, index](const Train& t) {
             if (const double* value = index < t.springs.size() ? field.at_const(t.springs[index]) : nullptr)
                 number->show_value(*value);
@@ -418,6 +465,25 @@ void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
                        auto& d = std::get<CoilGeometry>(t.springs[index].kind).mean_diameter_m;
                        d = on ? std::vector<double>{d[0], d[0], d[0], 0.9 * d[0]} : std::vector<double>{d[0]};
                    });
+        add_switch(to, prefix + QStringLiteral("oval"), tr("oval wire"), c->wire_height_m.has_value(),
+                   [index](Train& t, bool on) {
+                       auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
+                       geometry.wire_height_m = on ? std::optional(0.85 * geometry.wire_m) : std::nullopt;
+                   });
+        add_switch(to, prefix + QStringLiteral("uneven"), tr("pitch varies"), !c->pitch_m.empty(),
+                   [index](Train& t, bool on) {
+                       auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
+                       geometry.pitch_m = on ? usual_pitches(geometry) : std::vector<double>{};
+                   });
+        if (!c->pitch_m.empty())
+            add_list(
+                to, prefix + QStringLiteral("pitch_mm"), {tr("pitches at free length, seat to retainer")}, 90,
+                [=, this](const Train& t) { return Columns{scaled(coil(t)->pitch_m, 1 / list_unit())}; },
+                [index, this](Train& t, const Columns& columns) {
+                    if (!columns[0].empty())
+                        std::get<CoilGeometry>(t.springs[index].kind).pitch_m =
+                            scaled(columns[0], list_unit());
+                });
         if (c->mean_diameter_m.size() > 1)
             add_list(
                 to, prefix + QStringLiteral("mean_diameter_mm"), {tr("mean diameters, seat to retainer")}, 90,

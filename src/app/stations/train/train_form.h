@@ -33,6 +33,9 @@ class TrainForm : public QScrollArea {
     void add_switch(QVBoxLayout* to, const QString& key, const QString& label, bool on,
                     std::function<void(Train&, bool)> set);
     void add_fields(QVBoxLayout* to, const std::string& prefix, bool deeper = true);
+    void make_pullable(NumberField* number, const QString& key, const QString& label,
+                       std::function<void(Train&, double)> set);
+    static QStringList ratio_kinds(Layout layout);
     void add_list(QVBoxLayout* to, const QString& key, const QStringList& columns, int height,
                   std::function<std::vector<std::vector<double>>(const Train&)> get,
                   std::function<void(Train&, const std::vector<std::vector<double>>&)> set);

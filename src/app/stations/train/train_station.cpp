@@ -5,10 +5,12 @@
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
 #include <QListWidget>
+#include <QPushButton>
 #include <QSlider>
 #include <QSplitter>
 #include <QStackedLayout>
@@ -17,6 +19,8 @@
 namespace bathmos::app {
 
 namespace {
+
+constexpr int kTick_ms = 40;
 
 // A square, a triangle and a ring: severity is told by shape first.
 QString sign_of(Severity severity) {
@@ -70,7 +74,9 @@ QWidget* TrainStation::make_picture() {
     auto* box = new QWidget;
     auto* layout = new QVBoxLayout(box);
     layout->setContentsMargins(8, 8, 8, 8);
-    layout->addWidget(new TrainView(context_), 1);
+    auto* view = new TrainView(context_);
+    layout->addWidget(view, 1);
+    layout->addWidget(make_player(view));
     auto* line = new QHBoxLayout;
     auto* label = new QLabel(tr("Crank angle from the nose"));
     angle_ = new QSlider(Qt::Horizontal);
@@ -96,6 +102,52 @@ QWidget* TrainStation::make_picture() {
     connect(&context_.cursors, &Cursors::crank_changed, this, show);
     show(context_.cursors.crank_deg());
     return box;
+}
+
+QWidget* TrainStation::make_player(TrainView* view) {
+    auto* box = new QWidget;
+    auto* line = new QHBoxLayout(box);
+    line->setContentsMargins(0, 0, 0, 0);
+    play_ = new QPushButton(tr("Play"));
+    play_->setObjectName(QStringLiteral("play"));
+    play_->setCheckable(true);
+    play_->setToolTip(tr("Slow motion of one cycle, over and over (Ctrl+P)"));
+    play_->setShortcut(QKeySequence(Qt::CTRL | Qt::Key_P));
+    cycle_time_ = new QComboBox;
+    cycle_time_->setAccessibleName(tr("Seconds that a cycle takes on screen"));
+    for (const int seconds : {4, 8, 20, 60})
+        cycle_time_->addItem(tr("a cycle in %1 s").arg(seconds), seconds);
+    cycle_time_->setCurrentIndex(1);
+    auto* factor = new QComboBox;
+    factor->setObjectName(QStringLiteral("exaggeration"));
+    factor->setAccessibleName(tr("How many times deflections are drawn"));
+    for (const int times : {1, 5, 10, 20})
+        factor->addItem(times == 1 ? tr("to scale") : tr("deflections × %1").arg(times), times);
+    line->addWidget(play_);
+    line->addWidget(cycle_time_);
+    line->addStretch();
+    line->addWidget(factor);
+    connect(play_, &QPushButton::toggled, this, &TrainStation::set_playing);
+    connect(factor, &QComboBox::currentIndexChanged, view,
+            [factor, view] { view->set_exaggeration(factor->currentData().toDouble()); });
+    clock_.setInterval(kTick_ms);
+    connect(&clock_, &QTimer::timeout, this, &TrainStation::tick);
+    return box;
+}
+
+void TrainStation::set_playing(bool on) {
+    on ? clock_.start() : clock_.stop();
+    const QSignalBlocker quiet(play_);
+    play_->setChecked(on);
+    play_->setText(on ? tr("Pause") : tr("Play"));
+}
+
+void TrainStation::tick() {
+    if (!isVisible())
+        return set_playing(false);
+    const double turn = 720.0 * kTick_ms / 1000 / cycle_time_->currentData().toDouble();
+    const double next = context_.cursors.crank_deg() + turn;
+    context_.cursors.set_crank(next > 360 ? next - 720 : next);
 }
 
 QWidget* TrainStation::make_figures() {
@@ -189,11 +241,6 @@ void TrainStation::show_findings() {
     for (const InputProblem& problem : context_.document.problems())
         add(Severity::Stop, QString::fromStdString(problem.sentence()),
             QString::fromStdString(problem.place));
-    if (context_.document.problems().empty() && context_.document.train().hydraulic())
-        add(Severity::Stop,
-            tr("the dynamic model does not know hydraulic followers yet: Motion and Rig stay empty for this "
-               "train"),
-            {});
     if (const TrainFigures* figures = context_.document.figures())
         for (const Finding& finding : figures->findings)
             add(finding.severity, QString::fromStdString(in_words(finding, context_.units.system())),
@@ -214,9 +261,12 @@ QString TrainStation::help() const {
         "computed limit lies below it: see Motion.</p>"
         "<p>A number that cannot be is marked with a dashed border and is not taken; its tool tip says why. "
         "Ctrl+Z and Ctrl+Shift+Z undo and "
-        "redo, one step for each field typed into. Ctrl+U changes metric to inch. The drawing moves with the "
+        "redo, one step for each field typed into. Pull a number's name sideways to see where the limit would go "
+        "before anything is decided; Up and Down in a field change it in steps. Ctrl+U changes metric to inch. The drawing moves with the "
         "crank-angle cursor; it shows the "
-        "computed motion at the speed cursor where there is one. Red dashed parts have lost contact.</p>"
+        "computed motion at the speed cursor where there is one. Red dashed parts have lost contact, red filled coils "
+        "touch. Ctrl+P plays a cycle in slow motion at the speed cursor; deflections can be drawn larger than "
+        "they are, and the picture says by how much.</p>"
         "<p><b>Caution.</b> Compressed springs and flying locks injure: eye protection, cover the drain "
         "holes, count the locks. These numbers "
         "are advice; makers' instructions, local rules and a competent person come first.</p>");

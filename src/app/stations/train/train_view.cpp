@@ -1,5 +1,6 @@
 #include "app/stations/train/train_view.h"
 
+#include "core/motion/motion_pose.h"
 #include "core/units/units.h"
 
 #include <QPainter>
@@ -30,13 +31,30 @@ TrainPose TrainView::pose() const {
     const SweepRunner::Shown shown = context_.sweep.shown_at(context_.cursors.speed_rpm());
     if (!shown.motion || shown.old)
         return pose;
-    const Motion& m = *shown.motion;
-    pose.follower_m = channel_at(m[Channel::Follower], crank);
-    pose.input_m = channel_at(m[Channel::RockerIn], crank);
-    pose.lift_m = channel_at(m[Channel::Lift], crank);
-    pose.cam_apart = channel_at(m[Channel::CamPenetration], crank) <= 0;
-    pose.tip_apart = channel_at(m[Channel::TipPenetration], crank) <= 0;
-    return pose;
+    return motion_pose(context_.document.train(), *rigid, *shown.motion, crank, exaggeration_);
+}
+
+void TrainView::set_exaggeration(double factor) {
+    exaggeration_ = factor;
+    describe();
+    update();
+}
+
+// What is wrong at this angle, in words.
+QString TrainView::troubles(const TrainPose& pose) const {
+    QStringList out;
+    if (pose.cam_apart)
+        out << tr("cam and follower apart");
+    if (pose.link_apart)
+        out << tr("pushrod loose");
+    if (pose.tip_apart && pose.lift_m > 0)
+        out << tr("rocker off the stem");
+    for (std::size_t i = 0; i < pose.coils.size(); ++i) {
+        const auto& closed = pose.coils[i].closed;
+        if (std::find(closed.begin(), closed.end(), true) != closed.end())
+            out << tr("coils of %1 meet").arg(QString::fromStdString(context_.document.train().springs[i].name));
+    }
+    return out.join(QStringLiteral(" · "));
 }
 
 QString TrainView::pose_source() const {
@@ -48,9 +66,10 @@ QString TrainView::pose_source() const {
 void TrainView::describe() {
     if (!context_.document.rigid())
         return setAccessibleName(tr("Drawing of the train: nothing to draw"));
-    setAccessibleName(tr("Drawing of the train at %1 degrees, valve lift %2, %3")
+    const TrainPose now = pose();
+    setAccessibleName(tr("Drawing of the train at %1 degrees, valve lift %2, %3 %4")
                           .arg(context_.cursors.crank_deg(), 0, 'f', 1)
-                          .arg(context_.units.text(Quantity::Length, pose().lift_m), pose_source()));
+                          .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
 }
 
 void TrainView::paintEvent(QPaintEvent*) {
@@ -90,7 +109,7 @@ void TrainView::paintEvent(QPaintEvent*) {
             path.lineTo(place(p));
         if (part.closed)
             path.closeSubpath();
-        const Role role = part.apart                                          ? Role::StopMark
+        const Role role = part.apart || part.clash                                          ? Role::StopMark
                           : part.key == "valve" || part.key == "retainer"     ? Role::Predicted
                           : part.key == "lobe" || part.key == "lobe.follower" ? Role::Ink
                                                                               : Role::Faint;
@@ -99,18 +118,23 @@ void TrainView::paintEvent(QPaintEvent*) {
         QColor fill = context_.theme.color(
             part.key == "seat" || part.key == "spring seat" || part.key == "guide" ? Role::Rule
                                                                                    : Role::Paper);
+        if (part.clash) // filled as well as coloured
+            fill = context_.theme.color(Role::StopMark);
         painter.setBrush(part.closed ? QBrush(fill) : QBrush(Qt::NoBrush));
         painter.drawPath(path);
     }
     painter.setPen(context_.theme.color(Role::Ink));
     painter.setFont(Theme::text_font(12));
-    QString state;
-    if (now.cam_apart)
-        state += tr("  · cam and follower apart");
+    const QString trouble = troubles(now);
     painter.drawText(QRectF(8, 6, width() - 16, 18), Qt::AlignLeft,
-                     tr("valve lift %1%2").arg(context_.units.text(Quantity::Length, now.lift_m), state));
+                     tr("valve lift %1%2")
+                         .arg(context_.units.text(Quantity::Length, now.lift_m),
+                              trouble.isEmpty() ? QString() : QStringLiteral("  · ") + trouble));
     painter.setPen(context_.theme.color(Role::Faint));
-    painter.drawText(QRectF(8, 22, width() - 16, 18), Qt::AlignLeft, tr("to scale; %1").arg(pose_source()));
+    const QString scale_words =
+        exaggeration_ == 1 ? tr("to scale") : tr("deflections drawn × %1").arg(exaggeration_);
+    painter.drawText(QRectF(8, 22, width() - 16, 18), Qt::AlignLeft,
+                     QStringLiteral("%1; %2").arg(scale_words, pose_source()));
     const double bar_mm = context_.units.system() == UnitSystem::Metric ? 0.02 : kInch_m;
     const QPointF a(width() - margin - bar_mm * scale, height() - 12), b(width() - margin, height() - 12);
     painter.setPen(QPen(context_.theme.color(Role::Faint), 1.5));

@@ -13,6 +13,8 @@ class TrainView : public QWidget {
   public:
     explicit TrainView(Context context, QWidget* parent = nullptr);
     TrainPose pose() const;
+    /// Multiplies what differs from the rigid motion; said in the picture.
+    void set_exaggeration(double factor);
     /// "computed at 7700 rev/min" or "rigid".
     QString pose_source() const;
 
@@ -21,7 +23,9 @@ class TrainView : public QWidget {
 
   private:
     void describe();
+    QString troubles(const TrainPose& pose) const;
     Context context_;
+    double exaggeration_ = 1;
 };
 
 } // namespace bathmos::app

@@ -1,0 +1,39 @@
+// How far the limit may be off: percentiles, what drives them, and the tolerance of each number.
+#pragma once
+
+#include "app/shell/context.h"
+
+class QComboBox;
+class QCheckBox;
+class QLabel;
+
+namespace bathmos::app {
+
+class NumberField;
+class NumberTable;
+class Refresher;
+
+class SpreadPanel : public QWidget {
+    Q_OBJECT
+  public:
+    explicit SpreadPanel(Context context, QWidget* parent = nullptr);
+
+  private:
+    void refresh();
+    void fill_table();
+    void show_chosen();
+    void set_tolerance(const Tolerance& tolerance);
+    QString headline() const;
+
+    Context context_;
+    QLabel* headline_;
+    QCheckBox* automatic_;
+    NumberTable* table_;
+    QWidget* chosen_ = nullptr; ///< holds the field for the chosen number, whose unit differs by row
+    NumberField* plus_minus_ = nullptr;
+    QComboBox* source_;
+    Refresher* redraw_;
+    std::vector<UncertainInput> inputs_; ///< row by row
+};
+
+} // namespace bathmos::app
