@@ -6,6 +6,9 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QLabel>
+#include <QPushButton>
+#include <QTabWidget>
 #include <QThread>
 
 namespace bathmos::app {
@@ -30,6 +33,37 @@ void settle() {
     wait_for([&] { return clock.elapsed() > kSettle_ms; });
 }
 
+// A value half way through being pulled, beside the spread.
+bool shoot_trial(MainWindow& window, const std::function<void()>& shoot) {
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
+    tabs->setCurrentIndex(1);
+    Train trial = window.document().train();
+    if (trial.pushrod)
+        trial.pushrod->wall_m += 0.6e-3;
+    window.what_if().pull(trial);
+    const bool good = wait_for([&] { return window.what_if().stage() == WhatIf::Stage::Refined; });
+    shoot();
+    window.what_if().leave();
+    window.what_if().forget_before();
+    return good;
+}
+
+// A speed at which motion does not repeat, and a hold there.
+bool shoot_hold(MainWindow& window, const std::function<void()>& shoot) {
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
+    tabs->setCurrentIndex(2);
+    for (const auto& [rpm, motion] : window.sweep().current().motions)
+        if (!motion->periodic)
+            window.cursors().set_speed(rpm); // the fastest of them
+    auto* run = window.findChild<QPushButton*>(QStringLiteral("run_hold"));
+    auto* words = window.findChild<QLabel*>(QStringLiteral("hold_words"));
+    run->click();
+    const bool good = wait_for([&] { return words->text().contains(QStringLiteral("cycles at")); });
+    shoot();
+    tabs->setCurrentIndex(0);
+    return good;
+}
+
 } // namespace
 
 bool write_shots(MainWindow& window, const QString& folder) {
@@ -47,11 +81,16 @@ bool write_shots(MainWindow& window, const QString& folder) {
                       window.rig().state() != RigSession::State::Running;
            }) &&
            good;
+    window.spread().start();
+    good = wait_for([&] { return !window.spread().running(); }) && good;
     window.cursors().set_speed(7800);
     window.cursors().set_crank(124);
     shoot(QStringLiteral("train"));
     window.show_station(QStringLiteral("station_motion"));
     shoot(QStringLiteral("motion"));
+    good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
+    good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-the-edge")); }) && good;
+    window.cursors().set_speed(7800);
     window.show_station(QStringLiteral("station_rig"));
     shoot(QStringLiteral("rig"));
     if (!window.rig().path().isEmpty()) {

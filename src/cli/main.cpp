@@ -187,7 +187,10 @@ void define(CLI::App& app, Options& o) {
     simulate->add_option("train", o.train, "Train file, *.train.json")->required();
     simulate->add_option("--rpm", o.speed_rpm, "Crank speed, rev/min")->required();
     simulate->add_option("--step-deg", o.step_deg, "Step of the output, crank degrees");
-    simulate->add_option("--out", o.out, "File to write: CSV, or HDF5 with everything recorded when it ends in .h5")->required();
+    simulate
+        ->add_option("--out", o.out,
+                     "File to write: CSV, or HDF5 with everything recorded when it ends in .h5")
+        ->required();
 
     CLI::App* sweep = app.add_subcommand("sweep", "Metrics over a range of speeds, and the limit speed");
     sweep->add_option("train", o.train, "Train file, *.train.json")->required();

@@ -358,12 +358,11 @@ void MainWindow::refresh_strip() {
         add_limit(Kind::RigLimit, run->limit, rig_.old());
         add_edge(Kind::RigEdge, run->edge.edge, rig_.old());
     }
-    if (const auto& before = what_if_.before()) {
-        const auto& now = sweep_.summary();
-        if (what_if_.active() || !now || !now->limit.speed_rpm || *now->limit.speed_rpm != before->speed_rpm)
-            marks.push_back({Kind::Before, before->speed_rpm, 0,
-                             named_speed(before->speed_rpm, before->metric, false)});
-    }
+    const SweepSummary* now = sweep_.summary();
+    if (const auto& before = what_if_.before();
+        before && !(now && now->limit.speed_rpm && std::abs(*now->limit.speed_rpm - before->speed_rpm) < 1))
+        marks.push_back(
+            {Kind::Before, before->speed_rpm, 0, named_speed(before->speed_rpm, before->metric, false)});
     if (const auto& trial = what_if_.limit())
         marks.push_back({Kind::Trial, trial->speed_rpm, 0,
                          named_speed(trial->speed_rpm, trial->metric, false) +
@@ -381,11 +380,14 @@ void MainWindow::refresh_band() {
     const Spread* spread = spread_.spread();
     if (!spread || !document_.has_train() || !spread->low_rpm)
         return strip_->set_band(std::nullopt);
-    const auto text = [&](const std::optional<double>& rpm) { return rpm ? speed_text(rpm) : tr("above range"); };
-    strip_->set_band(StripBand{spread->low_rpm, spread->middle_rpm, spread->high_rpm,
-                               tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
-                                   .arg(text(spread->low_rpm), text(spread->middle_rpm), text(spread->high_rpm)),
-                               spread_.old()});
+    const auto text = [&](const std::optional<double>& rpm) {
+        return rpm ? speed_text(rpm) : tr("above range");
+    };
+    strip_->set_band(
+        StripBand{spread->low_rpm, spread->middle_rpm, spread->high_rpm,
+                  tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
+                      .arg(text(spread->low_rpm), text(spread->middle_rpm), text(spread->high_rpm)),
+                  spread_.old()});
 }
 
 void MainWindow::export_results() {

@@ -80,8 +80,8 @@ double ThresholdStrip::speed_at(double pixel) const {
 
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
-    const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge ||
-                              mark.kind == Kind::Trial || mark.kind == Kind::Before
+    const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial ||
+                              mark.kind == Kind::Before
                           ? Role::Predicted
                       : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit ? Role::Seen
                       : mark.kind == Kind::Rigid                                  ? Role::Asked

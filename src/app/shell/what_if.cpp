@@ -36,7 +36,8 @@ void WhatIf::pull(const Train& trial) {
     emit changed();
 }
 
-// A coarse answer is never interrupted, so that the picture follows however fast the hand moves; a refining is.
+// A coarse answer is never interrupted, so that the picture follows however fast the hand moves; a refining
+// is.
 void WhatIf::next() {
     if (!waiting_ || (work_.running() && !coarse_done_))
         return;
@@ -65,7 +66,8 @@ void WhatIf::compute(const Train& train) {
         [=, this](const std::stop_token& stop, const Background::Post& post) mutable {
             const MotionModel model(train);
             const auto show = [&](const CycleRule& rule) {
-                auto motion = std::make_shared<const Motion>(std::move(model.run({cursor}, stop, rule).front()));
+                auto motion =
+                    std::make_shared<const Motion>(std::move(model.run({cursor}, stop, rule).front()));
                 post([this, motion, rigid = model.chain().rigid_m] {
                     if (motion->finite)
                         motion_ = motion;

@@ -48,8 +48,7 @@ NumberField::NumberField(DisplayUnits& units, Quantity quantity, const QString& 
 
 void NumberField::relabel() {
     unit_->setText(units_.unit_name(quantity_));
-    edit_->setAccessibleName(QStringLiteral("%1 %2").arg(
-        name_->text(), unit_->text()));
+    edit_->setAccessibleName(QStringLiteral("%1 %2").arg(name_->text(), unit_->text()));
 }
 
 void NumberField::show_value(double si) {

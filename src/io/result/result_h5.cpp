@@ -26,13 +26,14 @@ class Writer {
         const H5Handle set(H5Dcreate2(group, name.c_str(), H5T_IEEE_F64LE, space.get(), H5P_DEFAULT,
                                       H5P_DEFAULT, H5P_DEFAULT),
                            H5Dclose);
-        check(set.valid() && H5Dwrite(set.get(), H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT,
-                                      values.data()) >= 0);
+        check(set.valid() &&
+              H5Dwrite(set.get(), H5T_NATIVE_DOUBLE, H5S_ALL, H5S_ALL, H5P_DEFAULT, values.data()) >= 0);
     }
     void attribute(hid_t object, const std::string& name, double value) const {
         const H5Handle space(H5Screate(H5S_SCALAR), H5Sclose);
         const H5Handle out(
-            H5Acreate2(object, name.c_str(), H5T_IEEE_F64LE, space.get(), H5P_DEFAULT, H5P_DEFAULT), H5Aclose);
+            H5Acreate2(object, name.c_str(), H5T_IEEE_F64LE, space.get(), H5P_DEFAULT, H5P_DEFAULT),
+            H5Aclose);
         check(out.valid() && H5Awrite(out.get(), H5T_NATIVE_DOUBLE, &value) >= 0);
     }
     void attribute(hid_t object, const std::string& name, const std::string& text) const {

@@ -10,9 +10,9 @@
 
 namespace bathmos::io {
 
-/// /crank_deg and /kinematic_mm, then /speed_06000 for each motion: every recorded channel, coils_mm (points x
-/// coils), where motion does not repeat cycles_lift_mm (cycles x points); attributes rpm, cycles, periodic and
-/// each metric under its column's name. Written whole or not at all. Throws InputError (source = path).
+/// /crank_deg and /kinematic_mm, then /speed_06000 for each motion: every recorded channel, coils_mm (points
+/// x coils), where motion does not repeat cycles_lift_mm (cycles x points); attributes rpm, cycles, periodic
+/// and each metric under its column's name. Written whole or not at all. Throws InputError (source = path).
 void write_motions_h5(const std::filesystem::path& path,
                       const std::vector<std::shared_ptr<const Motion>>& motions,
                       const std::vector<double>& rigid_m, const std::string& train_name);

@@ -157,15 +157,16 @@ std::string motion_table(const std::vector<std::shared_ptr<const Motion>>& motio
     for (const auto& motion : motions)
         if (std::abs(motion->speed_rpm - speed_rpm) < std::abs(m->speed_rpm - speed_rpm))
             m = motion.get();
-    std::string out = fmt::format("# rpm: {:g}\n# periodic: {}\ncrank_deg,kinematic_mm", m->speed_rpm,
-                                  m->periodic ? 1 : 0);
+    std::string out =
+        fmt::format("# rpm: {:g}\n# periodic: {}\ncrank_deg,kinematic_mm", m->speed_rpm, m->periodic ? 1 : 0);
     for (const ChannelColumn& column : channel_columns())
         out += fmt::format(",{}", column.name);
     for (std::size_t c = 0; c < m->coil_count; ++c)
         out += fmt::format(",coil_{:02}_mm", c + 1);
     out += '\n';
     for (std::size_t i = 0; i < kGridPoints; ++i) {
-        out += fmt::format("{:g},{:.6f}", -360 + kGridStep_crank_deg * static_cast<double>(i), rigid_m[i] * 1e3);
+        out +=
+            fmt::format("{:g},{:.6f}", -360 + kGridStep_crank_deg * static_cast<double>(i), rigid_m[i] * 1e3);
         for (const ChannelColumn& column : channel_columns())
             out += fmt::format(",{:.6g}", (*m)[column.channel][i] * column.to_unit);
         for (std::size_t c = 0; c < m->coil_count; ++c)

@@ -15,8 +15,8 @@ namespace bathmos::io {
 /// One cycle: crank_deg, lift_mm, kinematic_mm and forces, every `step_deg` from -360 to 360.
 std::string motion_csv(const Motion& motion, const RigidMotion& rigid, double step_deg);
 
-/// The motion nearest a speed with everything that was recorded of it: crank_deg, kinematic_mm, each channel, and
-/// at every fourth point the place of each coil (coil_01_mm ...).
+/// The motion nearest a speed with everything that was recorded of it: crank_deg, kinematic_mm, each channel,
+/// and at every fourth point the place of each coil (coil_01_mm ...).
 std::string motion_table(const std::vector<std::shared_ptr<const Motion>>& motions,
                          const std::vector<double>& rigid_m, double speed_rpm);
 

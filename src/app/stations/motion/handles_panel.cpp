@@ -25,7 +25,8 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
     grid->setVerticalSpacing(2);
     auto* title = new QLabel(tr("What if"));
     title->setFont(Theme::text_font(13, true));
-    title->setToolTip(tr("Pull a name sideways, or press Up and Down in its field: the limit follows at once."));
+    title->setToolTip(
+        tr("Pull a name sideways, or press Up and Down in its field: the limit follows at once."));
     answer_->setObjectName(QStringLiteral("what_if_answer"));
     forget_ = new QPushButton(tr("Forget before"));
     forget_->setObjectName(QStringLiteral("forget_before"));
@@ -103,7 +104,8 @@ QString HandlesPanel::answer() const {
     bool old = false;
     const SweepSummary* summary = context_.sweep.summary(&old);
     if (!what_if.before() || !summary || old)
-        return out.isEmpty() ? tr("Pull a name sideways, or use Up and Down in its field.") : out + QStringLiteral("…");
+        return out.isEmpty() ? tr("Pull a name sideways, or use Up and Down in its field.")
+                             : out + QStringLiteral("…");
     return out + (summary->limit.speed_rpm ? named({*summary->limit.speed_rpm, summary->limit.first->metric})
                                            : tr("no limit in range"));
 }

@@ -130,9 +130,10 @@ void HoldPanel::show_result() {
     plot_->set_axes(tr("time, s"),
                     QStringLiteral("%1, %2").arg(tr(shown.label), context_.units.unit_name(shown.quantity)));
     if (!hold_) {
-        words_->setText(state_.isEmpty() ? tr("A hold shows what builds up: pump-up, cycles that never repeat, "
-                                              "loads that wander.")
-                                         : state_);
+        words_->setText(state_.isEmpty()
+                            ? tr("A hold shows what builds up: pump-up, cycles that never repeat, "
+                                 "loads that wander.")
+                            : state_);
         plot_->redraw();
         return;
     }

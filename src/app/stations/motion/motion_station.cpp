@@ -121,7 +121,7 @@ QWidget* MotionStation::make_speed_plots() {
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->setRowCount(static_cast<int>(shown_metrics().size()));
     table_->horizontalHeader()->setStretchLastSection(true);
-    layout->addWidget(table_, 5);
+    layout->addWidget(table_, 4);
     metric_ = new Plot(context_.theme, tr("Metric over speed"));
     old_value_ = metric_->add_curve(tr("old"), Role::Predicted);
     value_ = metric_->add_curve(tr("predicted"), Role::Predicted, Stroke::Dots);
@@ -138,7 +138,8 @@ QWidget* MotionStation::make_speed_plots() {
     tabs_->addTab(new SpreadPanel(context_), tr("Spread"));
     hold_ = new HoldPanel(context_);
     tabs_->addTab(hold_, tr("Hold"));
-    layout->addWidget(tabs_, 4);
+    tabs_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored); // the same room on every tab
+    layout->addWidget(tabs_, 5);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
         if (row != before)
             show_metric();
@@ -197,10 +198,12 @@ void MotionStation::refresh_cycle() {
     put(seat_, Channel::SeatForce);
     put(spring_, Channel::SpringForce);
     show_coils(m, shown.old);
-    for (Plot* plot : {lift_, forces_, coils_}) {
+    for (Plot* plot : {lift_, forces_, coils_})
         plot->set_note(note);
+    if (!m.periodic && note.isEmpty())
+        lift_->set_note(tr("each of the last %1 cycles").arg(m.cloud_m.size()));
+    for (Plot* plot : {lift_, forces_, coils_})
         plot->redraw();
-    }
     fill_metric_table();
 }
 
@@ -272,9 +275,8 @@ void MotionStation::fill_metric_table() {
             metric == Metric::SeatRipple ? 0 : 2 + (context_.units.system() == UnitSystem::Inch ? 2 : 0);
         table_->set_cell(row, 0, words(info(metric).label), false);
         const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
-        QString number =
-            value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
-                  : QStringLiteral("–");
+        QString number = value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
+                               : QStringLiteral("–");
         if (const auto spread = shown.motion ? shown.motion->spread[metric] : std::nullopt; value && spread)
             number += QStringLiteral(" ± ") +
                       QString::number(context_.units.metric_value(metric, *spread), 'f', decimals);
@@ -363,13 +365,16 @@ QString MotionStation::help() const {
         "asks (dashed) and as predicted, the "
         "forces at cam, tip, seat and springs, and where each coil is. Where motion does not repeat, the "
         "last cycles are drawn as a "
-        "bundle, and metrics carry ± their spread.</p><p><b>What if</b>: pull a name sideways, or press Up and "
+        "bundle, and metrics carry ± their spread.</p><p><b>What if</b>: pull a name sideways, or press Up "
+        "and "
         "Down in its field. The limit, its metric and the curve at the cursor follow while you pull, first "
         "coarse, then refined; letting go makes it an edit that Ctrl+Z takes back, Escape leaves all as it "
         "was. The strip shows the trial and what was before. Every number in Train can be pulled, too.</p>"
-        "<p><b>Spread</b>: each number is known only so well. Two hundred trains within those tolerances give "
+        "<p><b>Spread</b>: each number is known only so well. Two hundred trains within those tolerances "
+        "give "
         "the band on the strip (10 to 90 %) and which number is worth measuring better. <b>Hold</b> runs on "
-        "for seconds at the cursor's speed. Ctrl+E exports what is computed.</p><p>Right: each metric over speed with its limit (hatched) and where it is crossed for "
+        "for seconds at the cursor's speed. Ctrl+E exports what is computed.</p><p>Right: each metric over "
+        "speed with its limit (hatched) and where it is crossed for "
         "good; choose one in the table. The map "
         "shows the valve less the asked lift at all speeds: one colour where it lags, the other where it "
         "lofts.</p>"

@@ -50,7 +50,8 @@ class MotionStation : public Station {
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
     bool metric_chosen_ = false;
-    int asked_ = 0, predicted_ = 0, trial_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0, old_value_ = 0;
+    int asked_ = 0, predicted_ = 0, trial_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0,
+        old_value_ = 0;
 };
 
 } // namespace bathmos::app

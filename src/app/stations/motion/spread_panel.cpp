@@ -29,7 +29,8 @@ QString with_error(const std::optional<double>& rpm, double error) {
 } // namespace
 
 SpreadPanel::SpreadPanel(Context context, QWidget* parent)
-    : QWidget(parent), context_(context), headline_(new QLabel), automatic_(new QCheckBox(tr("by itself"))),
+    : QWidget(parent), context_(context), headline_(new QLabel),
+      automatic_(new QCheckBox(tr("after each sweep"))),
       table_(new NumberTable(QStringLiteral("spread_table"))), source_(new QComboBox) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
@@ -38,7 +39,7 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     headline_->setObjectName(QStringLiteral("spread_headline"));
     headline_->setWordWrap(true);
     automatic_->setObjectName(QStringLiteral("spread_automatic"));
-    automatic_->setToolTip(tr("Compute the spread whenever a sweep is done: some seconds of both cores."));
+    automatic_->setToolTip(tr("Compute the spread whenever a sweep is done: some seconds of all cores."));
     automatic_->setChecked(context_.spread.automatic());
     connect(automatic_, &QCheckBox::toggled, this, [this](bool on) { context_.spread.set_automatic(on); });
     top->addWidget(headline_, 1);
@@ -56,7 +57,8 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     line->addWidget(chosen_, 1);
     source_->setObjectName(QStringLiteral("tolerance_source"));
     source_->setAccessibleName(tr("Where the chosen number is known from"));
-    for (const Source source : {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate})
+    for (const Source source :
+         {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate})
         source_->addItem(words(source_name(source)));
     line->addWidget(source_);
     layout->addLayout(line);
@@ -67,8 +69,8 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     connect(source_, &QComboBox::activated, this, [this](int index) {
         const int row = table_->currentRow();
         if (row >= 0 && row < static_cast<int>(inputs_.size()))
-            set_tolerance({static_cast<Source>(index),
-                           inputs_[static_cast<std::size_t>(row)].tolerance.plus_minus});
+            set_tolerance(
+                {static_cast<Source>(index), inputs_[static_cast<std::size_t>(row)].tolerance.plus_minus});
     });
     redraw_ = new Refresher(this, kPause_ms, [this] { refresh(); });
     const auto ask = [this] { redraw_->ask(); };
@@ -83,11 +85,11 @@ QString SpreadPanel::headline() const {
     const Spread* s = runner.spread();
     QString out;
     if (s && s->trains >= 5)
-        out = tr("10 % below %1, half below %2, 90 % below %3 rev/min; %4 trains")
-                  .arg(with_error(s->low_rpm, s->low_error_rpm),
-                       with_error(s->middle_rpm, s->middle_error_rpm),
-                       with_error(s->high_rpm, s->high_error_rpm))
-                  .arg(s->trains);
+        out =
+            tr("10 % below %1, half below %2, 90 % below %3 rev/min; %4 trains")
+                .arg(with_error(s->low_rpm, s->low_error_rpm), with_error(s->middle_rpm, s->middle_error_rpm),
+                     with_error(s->high_rpm, s->high_error_rpm))
+                .arg(s->trains);
     if (s && runner.old())
         out += tr(" (old: from before the last edit)");
     if (!runner.failure().isEmpty())
@@ -95,7 +97,8 @@ QString SpreadPanel::headline() const {
     else if (runner.running())
         out += tr(" · %1 % of the trains run").arg(100 * runner.progress(), 0, 'f', 0);
     else if (!s)
-        out = tr("Not computed yet: how far the limit may be off, as the numbers below are only known so well.");
+        out = tr(
+            "Not computed yet: how far the limit may be off, as the numbers below are only known so well.");
     return out;
 }
 
@@ -134,18 +137,21 @@ void SpreadPanel::fill_table() {
         const UncertainInput& input = inputs_[static_cast<std::size_t>(row)];
         const Quantity quantity = quantity_of_value(train, input.key);
         const auto number = [&](double si) {
-            return QString::number(context_.units.value(quantity, si), 'g', 4);
+            return QString::number(context_.units.value(quantity, si), 'g', 6);
         };
         table_->set_cell(row, 0, words(input.label), false);
         table_->set_cell(row, 1, number(value_of(train, input.key).value_or(0)));
         table_->set_cell(row, 2, number(input.tolerance.plus_minus));
         table_->set_cell(row, 3, context_.units.unit_name(quantity), false);
-        table_->set_cell(row, 4, words(source_name(input.tolerance.source)) + (input.usual ? QString() : tr(", set")),
+        table_->set_cell(row, 4,
+                         words(source_name(input.tolerance.source)) + (input.usual ? QString() : tr(", set")),
                          false);
         const Driver* d = driver(input.key);
-        table_->set_cell(row, 5, d && spread->trains >= 40
-                                     ? tr("%1 ± %2 %").arg(100 * d->share, 0, 'f', 0).arg(100 * d->share_error, 0, 'f', 0)
-                                     : QString());
+        table_->set_cell(
+            row, 5,
+            d && spread->trains >= 40
+                ? tr("%1 ± %2 %").arg(100 * d->share, 0, 'f', 0).arg(100 * d->share_error, 0, 'f', 0)
+                : QString());
         if (input.key == chosen)
             current = row;
     }

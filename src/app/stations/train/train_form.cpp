@@ -216,9 +216,8 @@ void TrainForm::make_pullable(NumberField* number, const QString& key, const QSt
         set(trial, si);
         context_.what_if.pull(trial);
     });
-    connect(number, &NumberField::let_go, this, [=, this] {
-        context_.what_if.let_go(tr("change %1").arg(label), key);
-    });
+    connect(number, &NumberField::let_go, this,
+            [=, this] { context_.what_if.let_go(tr("change %1").arg(label), key); });
     connect(number, &NumberField::pull_left, this, [this] { context_.what_if.leave(); });
 }
 
@@ -249,14 +248,15 @@ void TrainForm::add_head() {
     add_fields(to, "lash_mm");
     add_fields(to, "installed_height_mm");
     add_choice(
-        to, QStringLiteral("pressure.kind"), tr("Pressure on the head"), {tr("constant"), tr("over crank angle")},
+        to, QStringLiteral("pressure.kind"), tr("Pressure is"), {tr("constant"), tr("over crank angle")},
         [](const Train& t) { return t.pressure_table ? 1 : 0; },
         [](Train& t, int chosen) {
             if ((chosen == 1) == t.pressure_table.has_value())
                 return;
             const double p = t.back_pressure_Pa;
-            t.pressure_table = chosen == 1 ? std::optional(PressureTable{{radians(-180), radians(180)}, {p, p}})
-                                           : std::nullopt;
+            t.pressure_table = chosen == 1
+                                   ? std::optional(PressureTable{{radians(-180), radians(180)}, {p, p}})
+                                   : std::nullopt;
         });
     add_fields(to, "back_pressure_kPa");
     if (!context_.document.train().pressure_table)
@@ -341,7 +341,8 @@ QStringList TrainForm::ratio_kinds(Layout layout) {
 void TrainForm::add_drive() {
     const Train& train = context_.document.train();
     if (train.lifter) {
-        QVBoxLayout* to = group(train.layout == Layout::Finger ? tr("Adjuster under the pivot") : tr("Lifter"));
+        QVBoxLayout* to =
+            group(train.layout == Layout::Finger ? tr("Adjuster under the pivot") : tr("Lifter"));
         add_fields(to, "lifter.", false);
         if (train.layout != Layout::Finger)
             add_switch(to, QStringLiteral("lifter.hydraulic"), tr("hydraulic"), train.hydraulic(),

@@ -52,7 +52,8 @@ QString TrainView::troubles(const TrainPose& pose) const {
     for (std::size_t i = 0; i < pose.coils.size(); ++i) {
         const auto& closed = pose.coils[i].closed;
         if (std::find(closed.begin(), closed.end(), true) != closed.end())
-            out << tr("coils of %1 meet").arg(QString::fromStdString(context_.document.train().springs[i].name));
+            out << tr("coils of %1 meet")
+                       .arg(QString::fromStdString(context_.document.train().springs[i].name));
     }
     return out.join(QStringLiteral(" · "));
 }
@@ -67,9 +68,10 @@ void TrainView::describe() {
     if (!context_.document.rigid())
         return setAccessibleName(tr("Drawing of the train: nothing to draw"));
     const TrainPose now = pose();
-    setAccessibleName(tr("Drawing of the train at %1 degrees, valve lift %2, %3 %4")
-                          .arg(context_.cursors.crank_deg(), 0, 'f', 1)
-                          .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
+    setAccessibleName(
+        tr("Drawing of the train at %1 degrees, valve lift %2, %3 %4")
+            .arg(context_.cursors.crank_deg(), 0, 'f', 1)
+            .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
 }
 
 void TrainView::paintEvent(QPaintEvent*) {
@@ -109,7 +111,7 @@ void TrainView::paintEvent(QPaintEvent*) {
             path.lineTo(place(p));
         if (part.closed)
             path.closeSubpath();
-        const Role role = part.apart || part.clash                                          ? Role::StopMark
+        const Role role = part.apart || part.clash                            ? Role::StopMark
                           : part.key == "valve" || part.key == "retainer"     ? Role::Predicted
                           : part.key == "lobe" || part.key == "lobe.follower" ? Role::Ink
                                                                               : Role::Faint;
