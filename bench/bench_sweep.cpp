@@ -1,6 +1,7 @@
-// The demo sweep 3000:8900:100 on one core against CVODE on one core, same equations, at equal error, in one
-// run. Prints ratios; absolute times are those of the machine at hand.
-#include "core/motion/sweep.h"
+// The demo train against CVODE, same equations, error of 1 um, in one run: eight speeds in one vector, and
+// the sweep 3000:8900:100; costs by springs, coils, speeds and cycles; the limit alone; stops. Prints ratios;
+// absolute times are those of the machine at hand.
+#include "core/motion/quick_limit.h"
 #include "independent/plain_train.h"
 #include "io/train/train_file.h"
 
@@ -9,6 +10,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <tbb/global_control.h>
+#include <thread>
 
 using namespace bathmos;
 using namespace bathmos::independent;
@@ -60,6 +62,150 @@ Choice best_cvode(const PlainTrain& plain, const std::vector<double>& trial_rpm,
     return best;
 }
 
+// Eight speeds in one vector against the same eight one after another by CVODE; the same few cycles from
+// rest, 2880 steps a cycle.
+void quick_trial(const Train& train, const PlainTrain& plain, const Choice& choice) {
+    constexpr std::size_t kCycles = 4;
+    std::vector<double> speeds;
+    for (std::size_t i = 0; i < lane_count(); ++i)
+        speeds.push_back(6200 + 200 * static_cast<double>(i));
+    const RigidMotion rigid(train, curve_of(train.lobe));
+    const Chain chain = chain_of(train, rigid);
+    LaneBlock block(chain, lane_count());
+    const RestState rest = rest_of(chain);
+    double own = 1e9, error = 0;
+    for (int repeat = 0; repeat < 5; ++repeat) {
+        for (std::size_t i = 0; i < speeds.size(); ++i)
+            block.start(i, speeds[i], rest);
+        own = std::min(own, seconds([&] {
+                           for (std::size_t c = 0; c < kCycles; ++c)
+                               advance_cycle(chain, block);
+                       }));
+    }
+    double other = 0;
+    for (std::size_t i = 0; i < speeds.size(); ++i) {
+        CvodeResult result;
+        other += seconds([&] {
+            result = run_cvode(plain, speeds[i], choice.method, choice.tolerance, static_cast<int>(kCycles));
+        });
+        for (std::size_t p = 0; p < kGridPoints; ++p)
+            error = std::max(error, std::abs(block.at(Channel::Lift, p, i) - result.lift_m[p]) * 1e6);
+    }
+    const double evaluations = 4.0 * kCycles * static_cast<double>(chain.steps());
+    fmt::print("quick trial: {} speeds, {} cycles of {} steps: {:.4f} s, CVODE {:.3f} s, largest difference "
+               "{:.2f} um\n",
+               speeds.size(), kCycles, chain.steps(), own, other, error);
+    fmt::print("  ratio, one core to one core: {:.1f}; {:.0f} ns an evaluation of {} dofs in {} lanes\n",
+               other / own, own / evaluations * 1e9, chain.dof, lane_count());
+}
+
+// How the time of one block's cycle grows with what the train holds.
+void costs(const Train& train) {
+    const auto cycle_ms = [](const Train& t) {
+        const RigidMotion rigid(t, curve_of(t.lobe));
+        const Chain chain = chain_of(t, rigid);
+        LaneBlock block(chain, lane_count());
+        const RestState rest = rest_of(chain);
+        for (std::size_t i = 0; i < lane_count(); ++i)
+            block.start(i, 3000, rest); // far below coil clash
+        double best = 1e9;
+        for (int i = 0; i < 20; ++i)
+            best = std::min(best, seconds([&] { advance_cycle(chain, block); }));
+        return std::pair{best * 1e3, chain.dof};
+    };
+    fmt::print("a cycle of one block ({} speeds, 2880 steps):\n", lane_count());
+    for (std::size_t n = 1; n <= 3; ++n) {
+        Train t = train;
+        t.springs.assign(n, train.springs[0]);
+        const auto [ms, dof] = cycle_ms(t);
+        fmt::print("  {} springs of 8 segments: {:.3f} ms ({} dofs)\n", n, ms, dof);
+    }
+    for (const double coils : {4.0, 8.0, 16.0}) {
+        Train t = train;
+        t.springs.resize(1);
+        auto& coil = std::get<CoilGeometry>(t.springs[0].kind);
+        coil.wire_m = 1.5e-3;
+        coil.active_coils = coils;
+        coil.dead_coils = 1;
+        coil.free_length_m = 60e-3;
+        const auto [ms, dof] = cycle_ms(t);
+        fmt::print("  1 spring of {} coils: {:.3f} ms ({} dofs)\n", coils, ms, dof);
+    }
+}
+
+// Time of runs over more speeds, each for a fixed number of cycles.
+void growth(const Chain& chain) {
+    for (const std::size_t speeds : {16, 32, 64, 128})
+        for (const std::size_t cycles : {4, 8}) {
+            if (speeds != 64 && cycles != 4)
+                continue;
+            std::vector<double> list;
+            for (std::size_t i = 0; i < speeds; ++i)
+                list.push_back(6000 + 10 * static_cast<double>(i));
+            CycleRule rule;
+            rule.least = rule.most = cycles;
+            const double s = seconds([&] {
+                run_speeds(
+                    chain, list, [](Motion&&) {}, {}, rule);
+            });
+            fmt::print("  {} speeds x {} cycles: {:.1f} ms\n", speeds, cycles, s * 1e3);
+        }
+}
+
+// The limit alone, as while a value is pulled: the valve grows heavier by a gram a step.
+void limits(const Train& train, const SpeedRange& range) {
+    const Sweep known = sweep(train, range);
+    QuickLimitQuery query;
+    query.range = range;
+    query.near_rpm = known.summary.limit.speed_rpm.value_or(0);
+    double coarse = 0, fine = 0;
+    constexpr int kSteps = 6;
+    for (int i = 1; i <= kSteps; ++i) {
+        Train t = train;
+        t.valve.mass_kg += 1e-3 * i;
+        const auto start = std::chrono::steady_clock::now();
+        const auto since = [&] {
+            return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+        };
+        const MotionModel model(t);
+        const LimitSpeed estimate = estimate_limit(model, query, known.summary.low_speed_duration_change_deg);
+        coarse += since() / kSteps;
+        query.near_rpm = estimate.speed_rpm.value_or(query.near_rpm);
+        refine_limit(model, query);
+        fine += since() / kSteps;
+    }
+    fmt::print("limit alone, all cores: estimate after {:.0f} ms, refined after {:.0f} ms\n", coarse * 1e3,
+               fine * 1e3);
+}
+
+// Longest time from a stop to its being heard, over many moments of a sweep.
+void stops(const Train& train, const SpeedRange& range) {
+    double longest = 0;
+    for (int i = 0; i < 25; ++i) {
+        std::stop_source source;
+        std::chrono::steady_clock::time_point asked;
+        std::thread hand([&] {
+            std::this_thread::sleep_for(std::chrono::milliseconds(5 + 11 * i));
+            asked = std::chrono::steady_clock::now();
+            source.request_stop();
+        });
+        SweepWatch watch;
+        watch.stop = source.get_token();
+        bool stopped = false;
+        std::chrono::steady_clock::time_point ended;
+        try {
+            sweep(train, range, usual_limits(), watch);
+        } catch (const Stopped&) {
+            stopped = true;
+            ended = std::chrono::steady_clock::now();
+        }
+        hand.join();
+        if (stopped)
+            longest = std::max(longest, std::chrono::duration<double>(ended - asked).count());
+    }
+    fmt::print("stop is heard after {:.1f} ms at most\n", longest * 1e3);
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -77,8 +223,17 @@ int main(int argc, char** argv) {
                              largest_difference_um(own[i][Channel::Lift],
                                                    run_cvode(plain, trial[i], Method::Adams, 1e-9).lift_m));
     fmt::print("error of this core on trial speeds, against CVODE at 1e-9: {:.3f} um\n", own_error);
-    const Choice choice = best_cvode(plain, trial, std::max(own_error, 0.3));
+    const Choice choice = best_cvode(plain, trial, 1.0);
     fmt::print("compared with: CVODE {} at {:.0e}\n", choice.name, choice.tolerance);
+
+    {
+        const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
+        quick_trial(train, plain, choice);
+        costs(train);
+        growth(model.chain());
+    }
+    limits(train, range);
+    stops(train, range);
 
     std::size_t cycles = 0;
     double one_core = 0, first = 0, all_cores = 0, whole = 0;

@@ -129,10 +129,6 @@ void sweep_command(const Options& o, const std::stop_token& stop) {
     const SpeedRange range = parse_range(o.rpm);
     const Train train = io::read_train(o.train);
     const Sweep result = sweep(train, range, usual_limits(), {{}, terminal_progress("sweep"), stop});
-    for (const auto& motion : result.motions)
-        if (!motion->finite)
-            throw InputError({o.train, fmt::format("{:g} rev/min", motion->speed_rpm), motion->trouble,
-                              "correct that part's numbers"});
     if (o.out.ends_with(".h5"))
         io::write_motions_h5(o.out, result.motions, MotionModel(train).chain().rigid_m, train.name);
     else

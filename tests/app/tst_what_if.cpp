@@ -135,9 +135,8 @@ class TestWhatIf : public QObject {
         Pulled f;
         f.pull("handle.spring_rate", 4);
         int seen = 0;
-        QObject::connect(&f.window->what_if(), &WhatIf::changed, f.window.get(), [&] {
-            seen += f.window->what_if().stage() == WhatIf::Stage::Coarse;
-        });
+        QObject::connect(&f.window->what_if(), &WhatIf::changed, f.window.get(),
+                         [&] { seen += f.window->what_if().stage() == WhatIf::Stage::Coarse; });
         for (int i = 2; i < 60; ++i) {
             f.move(f.field("handle.spring_rate")->name(), 4 * i);
             QTest::qWait(25);

@@ -232,6 +232,18 @@ class TestWindow : public QObject {
         QVERIFY(f.find<QLabel>("build_verdict")->text().contains("held open"));
     }
 
+    void numbers_that_run_away_are_told_with_the_part() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.type("pushrod.damping_s", "1");
+        QTRY_VERIFY_WITH_TIMEOUT(f.window->sweep().state() == SweepRunner::State::Failed, kPatience_ms);
+        const QString verdict = f.find<QLabel>("build_verdict")->text();
+        QVERIFY2(verdict.contains("ran away") && verdict.contains("stiffest part"), qPrintable(verdict));
+        f.trigger("undo");
+        f.wait_for_sweep();
+    }
+
     void another_train_takes_the_rig_run_away() {
         Fixture f;
         f.open_demo();

@@ -1,4 +1,6 @@
 // The headless program as others run it.
+#include "io/file/safe_file.h"
+#include "io/train/train_file.h"
 #include "support.h"
 
 #include <QDir>
@@ -150,6 +152,31 @@ class TestCli : public QObject {
         QVERIFY2(a.error.contains(says), qPrintable(a.error));
         QCOMPARE(a.error.count(QLatin1Char('\n')), 1);
         QVERIFY(!QFile::exists(at("never.csv")));
+    }
+
+    void numbers_that_run_away_are_bad_input_with_the_part_named() {
+        Train t = io::read_train(kTrain.toStdString());
+        t.pushrod->damping_s = 1;
+        io::write_train(at("stiff.train.json").toStdString(), t);
+        for (const QStringList& command :
+             {QStringList{"simulate", at("stiff.train.json"), "--rpm", "3000", "--out", at("never.csv")},
+              QStringList{"sweep", at("stiff.train.json"), "--rpm", "3000:3200:100", "--out",
+                          at("never.csv")}}) {
+            const Answer a = run(command);
+            QCOMPARE(a.code, 2);
+            QVERIFY2(a.error.contains("stiffest part"), qPrintable(a.error));
+            QVERIFY(!QFile::exists(at("never.csv")));
+        }
+    }
+
+    void hydraulic_trains_and_hdf5_work_like_any_other() {
+        const QString train = source_path(QStringLiteral("tests/trains/ravenmoor-t14-intake.train.json"));
+        QCOMPARE(run({"simulate", train, "--rpm", "5000", "--out", at("oil.h5")}).code, 0);
+        QVERIFY(QFile(at("oil.h5")).size() > 100000);
+        const Answer a = run(
+            {"sweep", train, "--rpm", "6800:7000:100", "--out", at("oil.csv"), "--summary", at("oil.json")});
+        QCOMPARE(a.code, 0);
+        QVERIFY(io::read_file(at("oil.json").toStdString()).find("held_open") != std::string::npos);
     }
 
     void help_stands_on_every_command() {

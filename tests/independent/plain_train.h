@@ -64,7 +64,8 @@ struct CvodeResult {
 
 enum class Method { Adams, Bdf };
 
-/// Cycles at one speed by the rule of physics.md 5.
-CvodeResult run_cvode(const PlainTrain& train, double speed_rpm, Method method, double relative_tolerance);
+/// Cycles at one speed by the rule of physics.md 5, or a fixed number of them.
+CvodeResult run_cvode(const PlainTrain& train, double speed_rpm, Method method, double relative_tolerance,
+                      int fixed_cycles = 0);
 
 } // namespace bathmos::independent

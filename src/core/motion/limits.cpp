@@ -128,6 +128,24 @@ std::vector<double> LimitSearch::next() {
     return out;
 }
 
+std::vector<double> LimitSearch::ahead(double rpm) {
+    std::vector<double> out;
+    const auto above = std::upper_bound(swept_.begin(), swept_.end(), rpm);
+    if (above == swept_.begin() || above == swept_.end())
+        return out;
+    double low = *std::prev(above), high = *above;
+    for (const double share : {0.25, 0.75}) // the guess may be on the wrong side of the middle
+        if (asked_.insert(low + share * (high - low)).second)
+            out.push_back(low + share * (high - low));
+    while (high - low > options_.bisect_to_rpm) {
+        const double mid = 0.5 * (low + high);
+        if (asked_.insert(mid).second)
+            out.push_back(mid);
+        (rpm > mid ? low : high) = mid;
+    }
+    return out;
+}
+
 LimitSpeed LimitSearch::result() const {
     LimitSpeed out;
     for (const Limit& limit : limits_) {

@@ -68,6 +68,8 @@ class LimitSearch {
     void put(double speed_rpm, const Metrics& metrics);
     /// Speeds worth computing next, none twice. Brackets count as soon as every swept speed up to them is in.
     std::vector<double> next();
+    /// Speeds that will be asked for if the crossing lies near this speed: to be run with the swept ones.
+    std::vector<double> ahead(double rpm);
     /// All swept speeds are in.
     bool swept() const;
     /// By all that is in so far: bisected as far as that goes, linear from there.

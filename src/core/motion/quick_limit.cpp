@@ -104,6 +104,9 @@ LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, 
         want(kLowSpeed_rpm);
         for (double rpm : speeds)
             want(rpm);
+        if (known.empty())
+            for (double rpm : search.ahead(near))
+                want(rpm);
         const auto keep = [&](Motion&& motion) {
             known[motion.speed_rpm] = motion.metrics;
             search.put(motion.speed_rpm, motion.metrics);

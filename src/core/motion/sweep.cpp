@@ -56,6 +56,9 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     };
     bool estimated = false;
     const auto keep = [&](Motion&& motion) {
+        if (!motion.finite)
+            throw InputError({"", fmt::format("{:g} rev/min", motion.speed_rpm), motion.trouble,
+                              "correct that part's numbers"});
         search.put(motion.speed_rpm, motion.metrics);
         if (std::binary_search(speeds.begin(), speeds.end(), motion.speed_rpm)) {
             auto shared = std::make_shared<const Motion>(std::move(motion));

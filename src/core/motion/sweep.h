@@ -45,7 +45,8 @@ struct SweepWatch {
     std::function<void(const SweepSummary&)> estimate{};
 };
 
-/// Sweeps a valid train. Throws Stopped, or InputError for parts the model does not know.
+/// Sweeps a valid train. Throws Stopped, or InputError where the numbers run away or a part is too stiff to
+/// follow.
 Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit>& limits = usual_limits(),
             const SweepWatch& watch = {});
 
