@@ -100,7 +100,9 @@ double parse_height_m(const std::string& text) {
 
 struct Options {
     std::string train, rig, lobe, out, summary, rpm;
-    double speed_rpm = 0, step_deg = 0.5;
+    double speed_rpm = 0, step_deg = 0.5, seconds = 1;
+    std::size_t trains = 200;
+    unsigned seed = 1;
     std::vector<std::string> heights;
     bool reversed = false;
 };
@@ -134,6 +136,29 @@ void sweep_command(const Options& o, const std::stop_token& stop) {
     else
         write_if(o.out, io::sweep_csv(result));
     write_if(o.summary, io::sweep_json(result.summary));
+}
+
+void spread_command(const Options& o, const std::stop_token& stop) {
+    if (o.trains < 10 || o.trains > 100000)
+        bad_argument("--trains", fmt::format("{}", o.trains), "give 10 to 100000");
+    const Train train = io::read_train(o.train);
+    SpreadQuery query;
+    query.range = parse_range(o.rpm);
+    query.trains = o.trains;
+    query.seed = o.seed;
+    SpreadWatch watch;
+    watch.progress = terminal_progress("spread");
+    watch.stop = stop;
+    io::write_file(o.summary, io::spread_json(spread_of(train, query, watch)));
+}
+
+void hold_command(const Options& o, const std::stop_token& stop) {
+    if (!(o.speed_rpm >= 100 && o.speed_rpm <= 30000))
+        bad_argument("--rpm", fmt::format("{:g}", o.speed_rpm), "give a crank speed of 100 to 30000 rev/min");
+    if (!(o.seconds > 0 && o.seconds <= 600))
+        bad_argument("--seconds", fmt::format("{:g}", o.seconds), "give above 0 and at most 600");
+    const Train train = io::read_train(o.train);
+    io::write_file(o.out, io::hold_csv(hold(train, o.speed_rpm, o.seconds, terminal_progress("hold"), stop)));
 }
 
 void lobe_command(const Options& o) {
@@ -191,8 +216,23 @@ void define(CLI::App& app, Options& o) {
     CLI::App* sweep = app.add_subcommand("sweep", "Metrics over a range of speeds, and the limit speed");
     sweep->add_option("train", o.train, "Train file, *.train.json")->required();
     sweep->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
-    sweep->add_option("--out", o.out, "CSV to write, one row a speed");
+    sweep->add_option("--out", o.out,
+                      "File to write, one row a speed; HDF5 with every motion when it ends in .h5");
     sweep->add_option("--summary", o.summary, "JSON to write: limit, crossings, edge, separation");
+
+    CLI::App* spread =
+        app.add_subcommand("spread", "How far the limit may be off over the train's tolerances");
+    spread->add_option("train", o.train, "Train file, *.train.json")->required();
+    spread->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
+    spread->add_option("--trains", o.trains, "Trains drawn, 200 unless given");
+    spread->add_option("--seed", o.seed, "Another draw for another seed; the same for the same");
+    spread->add_option("--summary", o.summary, "JSON to write")->required();
+
+    CLI::App* hold = app.add_subcommand("hold", "Run on for seconds at one speed");
+    hold->add_option("train", o.train, "Train file, *.train.json")->required();
+    hold->add_option("--rpm", o.speed_rpm, "Crank speed, rev/min")->required();
+    hold->add_option("--seconds", o.seconds, "Time to run, 1 unless given");
+    hold->add_option("--out", o.out, "CSV to write, one row a cycle")->required();
 
     CLI::App* lobe = app.add_subcommand("lobe", "Events and peaks of a lobe");
     lobe->add_option("lobe", o.lobe, "Lobe table (CSV) or train file")->required();
@@ -229,6 +269,10 @@ int run(int argc, char** argv) {
         simulate_command(options, interrupt.token());
     else if (command == "sweep")
         sweep_command(options, interrupt.token());
+    else if (command == "spread")
+        spread_command(options, interrupt.token());
+    else if (command == "hold")
+        hold_command(options, interrupt.token());
     else if (command == "lobe")
         lobe_command(options);
     else

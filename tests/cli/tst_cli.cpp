@@ -179,6 +179,26 @@ class TestCli : public QObject {
         QVERIFY(io::read_file(at("oil.json").toStdString()).find("held_open") != std::string::npos);
     }
 
+    void spread_and_hold_write_what_the_core_finds() {
+        const Answer a = run({"spread", kTrain, "--rpm", "7000:8500:100", "--trains", "20", "--seed", "3",
+                              "--summary", at("spread.json")});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const auto json = nlohmann::json::parse(io::read_file(at("spread.json").toStdString()));
+        QCOMPARE(json["trains"].get<int>(), 20);
+        QVERIFY(json["p10"]["rpm"] < json["p50"]["rpm"] && json["p50"]["rpm"] < json["p90"]["rpm"]);
+        QVERIFY(json["drivers"].size() > 20);
+        QCOMPARE(run({"hold", kTrain, "--rpm", "6000", "--seconds", "0.1", "--out", at("hold.csv")}).code, 0);
+        const QStringList lines = lines_of(at("hold.csv"));
+        QVERIFY(lines[0].startsWith("time_s,peak_mm,seat_load_N"));
+        QCOMPARE(lines.size(), 6); // five cycles of 0.02 s
+        QCOMPARE(run({"hold", kTrain, "--rpm", "6000", "--seconds", "-1", "--out", at("never.csv")}).code, 2);
+        QCOMPARE(
+            run({"spread", kTrain, "--rpm", "7000:8500:100", "--trains", "2", "--summary", at("never.csv")})
+                .code,
+            2);
+        QVERIFY(!QFile::exists(at("never.csv")));
+    }
+
     void help_stands_on_every_command() {
         for (const QStringList& command : {QStringList{"--help"},
                                            {"simulate", "--help"},

@@ -550,11 +550,15 @@ class TestDynamics : public QObject {
         NEAR(*estimate, *s.summary.limit.speed_rpm, 100);
     }
 
-    void speeds_come_coarse_first() {
-        const std::vector<double> order = coarse_to_fine(SpeedRange{1000, 5000, 500}.speeds_rpm());
-        QCOMPARE(order.size(), std::size_t{9});
+    void speeds_come_coarse_first_then_the_fastest() {
+        std::vector<double> order = coarse_then_down(SpeedRange{1000, 5000, 100}.speeds_rpm());
+        QCOMPARE(order.size(), std::size_t{41});
         QVERIFY(
             (std::vector<double>(order.begin(), order.begin() + 3) == std::vector<double>{1000, 5000, 3000}));
+        NEAR(order[9], 4900, 0);
+        std::sort(order.begin(), order.end());
+        QVERIFY(order == (SpeedRange{1000, 5000, 100}.speeds_rpm())); // each once
+        QCOMPARE(coarse_then_down({6000}).size(), std::size_t{1});
     }
 };
 

@@ -122,6 +122,19 @@ class TestHydraulic : public QObject {
         }
     }
 
+    void energy_books_balance_with_oil_in_the_chain() {
+        for (const Train& t : {lifter_train(), adjuster_train(), bucket_train()}) {
+            const Motion m = simulate_one(t, 5000);
+            QVERIFY(m.periodic);
+            double in = 0, out = 0;
+            for (std::size_t i = 0; i < kGridSteps; ++i) {
+                in += m[Channel::PowerIn][i];
+                out += m[Channel::Loss][i];
+            }
+            NEAR(in, out, 0.005 * in);
+        }
+    }
+
     void trains_that_oil_cannot_be_in_are_refused() {
         Train t = with_layout(starter_train(), Layout::Rocker);
         t.lifter = Lifter{0.05, lifter_train().lifter->hydraulic};

@@ -41,6 +41,31 @@ SpeedRange range_of(const std::string& text) {
 class TestReference : public QObject {
     Q_OBJECT
   private slots:
+    void halving_the_step_changes_lift_of_the_demo_trains_by_less_than_a_micrometre_data() {
+        QTest::addColumn<QString>("file");
+        for (const QString& file :
+             QDir(source_path(QStringLiteral("demo"))).entryList({QStringLiteral("*.train.json")}))
+            QTest::newRow(qPrintable(file)) << file;
+    }
+    void halving_the_step_changes_lift_of_the_demo_trains_by_less_than_a_micrometre() {
+        QFETCH(QString, file);
+        const Train t = io::read_train(source_file("demo/" + file.toStdString()));
+        const MotionModel model(t);
+        for (const Motion& m : model.run({3000, 4500, 6000, 7200})) {
+            if (!m.periodic || m.last_change_m > 0.1e-6)
+                continue; // on the brink of not repeating, no two runs end in the same cycle
+            const std::size_t substeps = substeps_for(model.chain(), m.speed_rpm) * (m.clashed ? 4 : 2);
+            std::vector<double> finer;
+            run_speeds(chain_of(t, model.rigid(), substeps), {m.speed_rpm},
+                       [&](Motion&& x) { finer = x[Channel::Lift]; });
+            double worst = 0;
+            for (std::size_t i = 0; i < kGridPoints; ++i)
+                worst = std::max(worst, std::abs(finer[i] - m[Channel::Lift][i]));
+            QVERIFY2(worst < 1e-6,
+                     qPrintable(QStringLiteral("%1 um at %2").arg(worst * 1e6).arg(m.speed_rpm)));
+        }
+    }
+
     void lift_agrees_data() { list_cases("motion"); }
     void lift_agrees() {
         QFETCH(QString, name);

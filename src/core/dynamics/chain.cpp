@@ -269,9 +269,9 @@ std::size_t substeps_for(const Chain& chain, double speed_rpm) {
     const StiffestPart stiffest = stiffest_part(chain);
     const double wanted =
         stiffest.rad_per_s * (120 / speed_rpm / static_cast<double>(kGridSteps)) / kCloseStep;
-    std::size_t substeps = kLeastSubsteps; // 2, 3, 4, 6, 8, 12 ...
+    std::size_t substeps = kLeastSubsteps; // 2, 4, 6, 8, 12, 16, 24 ...
     while (static_cast<double>(substeps) < wanted && substeps <= kMostSubsteps)
-        substeps = (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3 : substeps / 3 * 4;
+        substeps = substeps == 2 ? 4 : (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3 : substeps / 3 * 4;
     if (substeps > kMostSubsteps)
         throw InputError({"", stiffest.part,
                           fmt::format("it could swing at {:.0f} Hz, too fast to follow at {:.0f} rev/min",

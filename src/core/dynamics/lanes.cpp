@@ -20,8 +20,9 @@ namespace bathmos {
 namespace HWY_NAMESPACE {
 
 // The chain at one stage: drive, tip contact, valve on its seat, springs.
+// Not inlined: four stages of five drives in one function would take minutes to compile, for nothing.
 template <class Drive, bool kProbe, class St>
-HWY_INLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Probe& probe) {
+HWY_NOINLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Probe& probe) {
     const V q = st.p(c.rocker_dof), vq = st.v(c.rocker_dof);
     const V y = st.p(c.valve_dof), vy = st.v(c.valve_dof);
     if constexpr (kProbe)

@@ -16,18 +16,20 @@ std::vector<double> SpeedRange::speeds_rpm() const {
     return out;
 }
 
-std::vector<double> coarse_to_fine(std::vector<double> rising) {
+std::vector<double> coarse_then_down(std::vector<double> rising) {
+    constexpr std::size_t kPieces = 8;
     std::vector<double> out;
     std::vector<bool> taken(rising.size(), false);
-    std::size_t stride = 1;
-    while (stride * 2 < rising.size())
-        stride *= 2;
-    for (; stride > 0; stride /= 2)
-        for (std::size_t i = 0; i < rising.size(); i += stride)
-            if (!taken[i]) {
-                taken[i] = true;
-                out.push_back(rising[i]);
-            }
+    const auto take = [&](std::size_t i) {
+        if (!taken[i])
+            out.push_back(rising[i]);
+        taken[i] = true;
+    };
+    for (std::size_t pieces = 1; pieces <= kPieces; pieces *= 2)
+        for (std::size_t k = 0; k <= pieces; ++k)
+            take(k * (rising.size() - 1) / pieces);
+    for (std::size_t i = rising.size(); i-- > 0;)
+        take(i);
     return out;
 }
 
@@ -75,7 +77,7 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
         }
         return search.next();
     };
-    std::vector<double> order = coarse_to_fine(speeds);
+    std::vector<double> order = coarse_then_down(speeds);
     if (!std::binary_search(speeds.begin(), speeds.end(), kLowSpeed_rpm))
         order.push_back(kLowSpeed_rpm);
     model.run_on(order, keep, watch.stop);

@@ -19,9 +19,9 @@ struct SpeedRange {
     std::vector<double> speeds_rpm() const;
 };
 
-/// The same speeds ordered coarse to fine: first the ends and the middle, then halves in between, so that a
-/// picture stands early.
-std::vector<double> coarse_to_fine(std::vector<double> rising);
+/// The same speeds in the order to run them: ends, middle, quarters and eighths, so that a picture stands
+/// early; then from the fastest down, as fast speeds take the most cycles and hold the answer.
+std::vector<double> coarse_then_down(std::vector<double> rising);
 
 struct SweepSummary {
     LimitSpeed limit;
@@ -37,7 +37,8 @@ struct Sweep {
 
 /// What the caller hears while a sweep runs. Calls come one at a time, from worker threads.
 struct SweepWatch {
-    std::function<void(std::shared_ptr<const Motion>)> motion{}; ///< each speed as it is done, coarse to fine
+    std::function<void(std::shared_ptr<const Motion>)>
+        motion{}; ///< each speed as it is done, see coarse_then_down
     ProgressSink progress{};
     std::stop_token stop{};
     /// Once all speeds are done, with crossings linear between them; the refined summary is what sweep()

@@ -198,6 +198,41 @@ std::string sweep_json(const SweepSummary& summary) {
     return json.dump(2) + "\n";
 }
 
+std::string spread_json(const Spread& s) {
+    const auto figure = [](const std::optional<double>& rpm, double error) {
+        return rpm ? Json{{"rpm", rounded(*rpm, 1)}, {"error_rpm", rounded(error, 1)}} : Json(nullptr);
+    };
+    Json json;
+    json["trains"] = s.trains;
+    json["without_limit"] = s.without;
+    json["refused"] = s.refused;
+    json["p10"] = figure(s.low_rpm, s.low_error_rpm);
+    json["p50"] = figure(s.middle_rpm, s.middle_error_rpm);
+    json["p90"] = figure(s.high_rpm, s.high_error_rpm);
+    json["explained"] = rounded(s.explained, 3);
+    json["drivers"] = Json::array();
+    for (const Driver& d : s.drivers)
+        json["drivers"].push_back({{"key", d.input.key},
+                                   {"source", source_name(d.input.tolerance.source)},
+                                   {"share", rounded(d.share, 4)},
+                                   {"share_error", rounded(d.share_error, 4)},
+                                   {"rpm_per_tolerance", rounded(d.rpm_per_tolerance, 1)}});
+    return json.dump(2) + "\n";
+}
+
+std::string hold_csv(const Hold& hold) {
+    std::vector<Metric> columns = sweep_columns();
+    std::erase(columns, Metric::CycleSpread); // of one cycle there is none
+    std::string out = "time_s,peak_mm,seat_load_N,open_load_N,cam_N,extension_mm," + heading(columns) + "\n";
+    for (const HoldPoint& p : hold.points) {
+        out += fmt::format("{:.5f},{:.5f},{:.2f},{:.2f},{:.2f},{:.5f},", p.time_s, p.peak_m * 1e3,
+                           p.seat_load_N, p.open_load_N, p.cam_N, p.extension_m * 1e3);
+        add_row(out, hold.speed_rpm, p.metrics, columns);
+        out += '\n';
+    }
+    return out;
+}
+
 std::string rig_csv(const RigRun& run) {
     std::vector<Metric> columns = sweep_columns();
     std::erase(columns, Metric::SeatRipple);

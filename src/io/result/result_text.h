@@ -2,8 +2,10 @@
 #pragma once
 
 #include "core/lobe/lobe_events.h"
+#include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
+#include "core/spread/spread.h"
 
 #include <memory>
 #include <optional>
@@ -27,6 +29,11 @@ std::string sweep_json(const SweepSummary& summary);
 /// and the zero.
 std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
+
+/// Percentiles with their errors, and each input's share of the variance.
+std::string spread_json(const Spread& spread);
+/// One row a cycle: time, lift, loads, and the metrics of a sweep.
+std::string hold_csv(const Hold& hold);
 
 /// Columns of a sweep row in the order of the file.
 const std::vector<Metric>& sweep_columns();
