@@ -142,6 +142,54 @@ class TestTrainStation : public QObject {
         NEAR(f.find<QLineEdit>("installed_height_mm")->text().toDouble(), 43.18, 1e-3);
     }
 
+    void every_kind_of_part_can_be_chosen_and_leaves_a_train_that_computes() {
+        Fixture f;
+        f.open("tests/trains/ashgill-a22-intake.train.json");
+        const auto choose = [&](const char* name, int index) {
+            auto* combo = f.find<QComboBox>(QLatin1String(name));
+            combo->setCurrentIndex(index);
+            emit combo->activated(index);
+            QTest::qWait(10); // the form is rebuilt
+        };
+        const auto tick = [&](const char* name) {
+            f.find<QCheckBox>(QLatin1String(name))->click();
+            QTest::qWait(10);
+        };
+        const auto train = [&]() -> const Train& { return f.window->document().train(); };
+        const auto sound = [&] {
+            return f.window->document().problems().empty()
+                       ? std::string()
+                       : f.window->document().problems().front().sentence();
+        };
+        choose("rocker.kind", 2);
+        QVERIFY(std::holds_alternative<RockerGeometry>(train().rocker->ratio));
+        QCOMPARE(sound(), std::string());
+        f.type("rocker.geometry.valve_x_mm", "35");
+        NEAR(std::get<RockerGeometry>(train().rocker->ratio).valve_x_m, 0.035, 1e-12);
+        tick("springs[0].oval");
+        QVERIFY(f.find<QLineEdit>("springs[0].wire_height_mm")->text().toDouble() > 1);
+        tick("springs[0].uneven");
+        QCOMPARE(f.find<ListEdit>("springs[0].pitch_mm")->blockCount(), 3);
+        QCOMPARE(sound(), std::string());
+        choose("pressure.kind", 1);
+        auto* pressure = f.find<ListEdit>("pressure_table");
+        pressure->setPlainText("-300 0\n-100 40\n200 10");
+        QCOMPARE(train().pressure_table->pressure_Pa.size(), std::size_t{3});
+        NEAR(train().pressure_table->pressure_Pa[1], 40e3, 1e-6);
+        tick("lifter.hydraulic");
+        QVERIFY(train().hydraulic());
+        QCOMPARE(sound(), std::string());
+        choose("layout", 2);
+        QVERIFY(!train().hydraulic());
+        choose("rocker.kind", 0); // a geometry needs a pushrod
+        tick("lifter.adjuster");
+        QVERIFY(train().hydraulic() && f.find<QLineEdit>("lifter.hydraulic.supply_kPa")->text() == "180");
+        QCOMPARE(sound(), std::string());
+        while (f.window->document().undo_stack().canUndo())
+            f.trigger("undo");
+        QVERIFY(!train().hydraulic() && train().layout == Layout::Pushrod && !train().pressure_table);
+    }
+
     void parts_follow_the_layout_and_undo_brings_them_back() {
         Fixture f;
         f.open_demo();

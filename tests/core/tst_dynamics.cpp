@@ -1,6 +1,7 @@
 #include "core/dynamics/chain.h"
 #include "core/dynamics/lanes.h"
 #include "core/motion/motion.h"
+#include "core/motion/motion_pose.h"
 #include "core/motion/sweep.h"
 #include "core/train/train_figures.h"
 #include "support.h"
@@ -256,16 +257,7 @@ class TestDynamics : public QObject {
 
     void a_geometry_moves_as_the_ratio_table_read_off_it() {
         Train geometry = starter_train(), table = geometry;
-        RockerGeometry g;
-        g.arms_angle_rad = radians(172);
-        g.tip_radius_m = 6e-3;
-        g.lifter_x_m = -23.9e-3;
-        g.lifter_y_m = -203e-3;
-        g.lifter_angle_rad = radians(90);
-        g.valve_x_m = 35.5e-3;
-        g.valve_y_m = -0.9e-3;
-        g.valve_angle_rad = radians(-90);
-        geometry.rocker->ratio = g;
+        geometry.rocker->ratio = usual_geometry(geometry);
         RatioTable read;
         const RockerMap map = geometry.rocker_map();
         for (int i = -2; i <= 40; ++i) {
@@ -510,6 +502,34 @@ class TestDynamics : public QObject {
                    [&](Motion&& x) { half = std::move(x); });
         QVERIFY(m[Channel::Lift] == half[Channel::Lift]);
         QVERIFY(m[Channel::Lift] != whole[Channel::Lift]);
+    }
+
+    void a_pose_is_the_motion_to_scale_or_by_a_factor_and_marks_meeting_coils() {
+        Train t = starter_train();
+        t.installed_height_m =
+            figures_of(t, rigid_of(t)).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + 0.1e-3;
+        const RigidMotion rigid = rigid_of(t);
+        const Motion m = simulate_one(t, 7500);
+        const auto& clash = m[Channel::Clash];
+        const auto deepest =
+            static_cast<std::size_t>(std::max_element(clash.begin(), clash.end()) - clash.begin());
+        const double crank = -360 + kGridStep_crank_deg * static_cast<double>(deepest);
+        const TrainPose scale = motion_pose(t, rigid, m, crank),
+                        tenfold = motion_pose(t, rigid, m, crank, 10);
+        NEAR(scale.lift_m, lift_at(m, crank), 1e-6);
+        const double asked = rigid.lift_m(radians(crank / 2));
+        NEAR(tenfold.lift_m - asked, 10 * (scale.lift_m - asked), 1e-12);
+        const TrainPose::Coils& coils = scale.coils.at(0);
+        QCOMPARE(coils.node_m.size(), coils.closed.size() + 1);
+        QVERIFY(std::find(coils.closed.begin(), coils.closed.end(), true) != coils.closed.end());
+        NEAR(coils.node_m.back(), t.installed_height_m - scale.lift_m, 0.1e-3);
+        QVERIFY(std::is_sorted(coils.node_m.begin(), coils.node_m.end()));
+        const auto red = [&](const TrainPose& pose) {
+            const auto parts = draw_train(t, rigid, pose);
+            return std::count_if(parts.begin(), parts.end(), [](const DrawnPart& p) { return p.clash; });
+        };
+        QVERIFY(red(scale) > 0);
+        QCOMPARE(red(rigid_pose(rigid, 0)), 0);
     }
 
     // Damping that the bound on frequencies does not see: the run is repeated in finer steps, then given up.

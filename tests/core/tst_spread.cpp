@@ -35,7 +35,7 @@ class TestSpread : public QObject {
         const Sweep s = whole();
         const MotionModel model(starter_train());
         const double limit = *s.summary.limit.speed_rpm;
-        for (const double near : {limit, limit - 900, limit + 900, 0.0}) {
+        for (const double near : {limit - 900, limit + 900}) {
             QuickLimitQuery query;
             query.range = kRange;
             query.near_rpm = near;
@@ -116,14 +116,14 @@ class TestSpread : public QObject {
         t.tolerances["springs[0].shear_modulus_GPa"] = {Source::Sheet, 5e9};
         SpreadQuery query;
         query.range = kRange;
-        query.trains = 40;
-        query.first_trains = 10;
+        query.trains = 20;
+        query.first_trains = 6;
         std::size_t first = 0;
         SpreadWatch watch;
         watch.estimate = [&](const Spread& s) { first = s.trains; };
         const Spread s = spread_of(t, query, watch);
-        QCOMPARE(first, std::size_t{10});
-        QCOMPARE(s.trains, std::size_t{40});
+        QCOMPARE(first, std::size_t{6});
+        QCOMPARE(s.trains, std::size_t{20});
         QCOMPARE(s.drivers.front().input.key, std::string("springs[0].shear_modulus_GPa"));
         QVERIFY2(s.drivers.front().share > 0.8, qPrintable(QString::number(s.drivers.front().share)));
         QVERIFY(s.drivers.front().rpm_per_tolerance > 0); // a stiffer spring runs faster
@@ -131,8 +131,9 @@ class TestSpread : public QObject {
         QVERIFY(*s.low_rpm < *s.middle_rpm && *s.middle_rpm < *s.high_rpm);
         NEAR(*s.middle_rpm, *whole().summary.limit.speed_rpm, 60);
         QVERIFY(s.middle_error_rpm > 0 && s.middle_error_rpm < 100);
-        const Spread again = spread_of(t, query);
-        QVERIFY(again.limit_rpm == s.limit_rpm); // whatever the workers did
+        query.trains = 6;
+        const std::vector<double> again = spread_of(t, query).limit_rpm; // the same whatever the workers do
+        QVERIFY(std::equal(again.begin(), again.end(), s.limit_rpm.begin()));
     }
 
     void a_spread_is_stopped_at_once() {

@@ -194,15 +194,11 @@ class TestTrain : public QObject {
 
     void a_geometry_that_leaves_a_gap_is_found_and_one_without_pushrod_refused() {
         Train t = starter_train();
-        RockerGeometry g;
-        g.arms_angle_rad = radians(172);
-        g.tip_radius_m = 6e-3;
-        g.lifter_x_m = -23.9e-3;
-        g.lifter_y_m = -203e-3;
-        g.lifter_angle_rad = radians(90);
-        g.valve_x_m = 35.5e-3;
-        g.valve_y_m = -5e-3;
-        g.valve_angle_rad = radians(-90);
+        RockerGeometry g = usual_geometry(t);
+        t.rocker->ratio = g;
+        QVERIFY(check_train(t).empty());
+        QVERIFY(!has_finding(t, "rocker.geometry", Severity::Warn));
+        g.valve_y_m -= 2e-3;
         t.rocker->ratio = g;
         QVERIFY(check_train(t).empty());
         QVERIFY(has_finding(t, "rocker.geometry", Severity::Warn));

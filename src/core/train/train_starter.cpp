@@ -72,6 +72,8 @@ Train with_layout(Train t, Layout layout) {
         t.rocker.reset();
     else if (!t.rocker)
         t.rocker = Rocker{1.5, 60e-6, 24e-3, 36e-3, 18e6};
+    if (!pushrod && t.rocker && std::holds_alternative<RockerGeometry>(t.rocker->ratio))
+        t.rocker->ratio = t.rocker->output_arm_m / t.rocker->input_arm_m; // a geometry needs a pushrod
     if (bucket && !(t.contacts.tip_stiffness_N_per_m > 0))
         t.contacts.tip_stiffness_N_per_m = 60e6;
     return t;

@@ -41,6 +41,15 @@ class CalmCombo : public QComboBox {
     }
 };
 
+// Ratio at some lift; by the arms where a geometry does not close.
+double ratio_of(const Train& t) {
+    try {
+        return t.rocker_map().ratio(4e-3);
+    } catch (const InputError&) {
+        return t.rocker->output_arm_m / t.rocker->input_arm_m;
+    }
+}
+
 } // namespace
 
 TrainForm::TrainForm(Context context, QWidget* parent) : QScrollArea(parent), context_(context) {
@@ -375,8 +384,7 @@ void TrainForm::add_drive() {
         [](Train& t, int chosen) {
             if (static_cast<std::size_t>(chosen) == t.rocker->ratio.index())
                 return;
-            const RockerMap map = t.rocker_map();
-            const double ratio = map.ratio(4e-3);
+            const double ratio = ratio_of(t);
             if (chosen == 0)
                 t.rocker->ratio = std::round(ratio * 1000) / 1000;
             else if (chosen == 2)
