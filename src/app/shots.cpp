@@ -15,7 +15,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kPatience_ms = 60000, kSettle_ms = 300;
+constexpr int kPatience_ms = 240000, kSettle_ms = 300;
 
 bool wait_for(const std::function<bool()>& ready) {
     QElapsedTimer clock;

@@ -42,7 +42,7 @@ class ThresholdStrip : public QWidget {
     /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
     void set_range(double low_rpm, double high_rpm);
     double pixel_of(double rpm) const;
-    QSize sizeHint() const override { return {900, 104}; }
+    QSize sizeHint() const override { return {900, 121}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;

@@ -38,6 +38,7 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     auto* top = new QHBoxLayout;
     headline_->setObjectName(QStringLiteral("spread_headline"));
     headline_->setWordWrap(true);
+    headline_->setFixedHeight(2 * headline_->fontMetrics().lineSpacing() + 2);
     automatic_->setObjectName(QStringLiteral("spread_automatic"));
     automatic_->setToolTip(tr("Compute the spread whenever a sweep is done: some seconds of all cores."));
     automatic_->setChecked(context_.spread.automatic());
@@ -48,6 +49,7 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     table_->set_headings({tr("May be off"), tr("Value"), tr("±"), tr("Unit"), tr("Known from"), tr("Share")});
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
+    table_->setMinimumHeight(60);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     layout->addWidget(table_, 1);
     auto* line = new QHBoxLayout;
