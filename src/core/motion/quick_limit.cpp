@@ -112,7 +112,7 @@ LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, 
             search.put(motion.speed_rpm, motion.metrics);
             return search.next();
         };
-        model.run_on(missing, keep, stop, {}, query.workers);
+        model.run_on(missing, keep, stop, query.rule, query.workers);
         return search.result();
     });
 }

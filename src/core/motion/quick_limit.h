@@ -12,6 +12,7 @@ struct QuickLimitQuery {
     double near_rpm = 0;      ///< where to look first; 0: the middle of the range
     std::size_t workers = 0;  ///< 0: all
     double bisect_to_rpm = 4; ///< of the refined limit
+    CycleRule rule{};         ///< of the refined limit
 };
 
 /// A first estimate from every second speed of the range round near_rpm, by a few cycles each; linear between

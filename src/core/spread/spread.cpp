@@ -16,7 +16,8 @@ namespace bathmos {
 namespace {
 
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-constexpr double kRefinedTo_rpm = 100; // linear between swept speeds: far below what tolerances do
+constexpr double kRefinedTo_rpm = 100;  // linear between swept speeds: far below what tolerances do
+constexpr std::size_t kMostCycles = 12; // of motion that does not settle; the whole sweep's 24 change little
 constexpr std::size_t kGroups = 10;
 
 std::vector<unsigned> primes(std::size_t count) {
@@ -69,6 +70,7 @@ Draw draw(const Train& train, const std::vector<UncertainInput>& inputs, std::si
         return out;
     const MotionModel model(drawn);
     QuickLimitQuery quick{query.range, query.limits, query.near_rpm, 1, kRefinedTo_rpm};
+    quick.rule.most = kMostCycles;
     const LimitSpeed estimate = estimate_limit(model, quick, low_speed, stop);
     quick.near_rpm = estimate.speed_rpm.value_or(query.range.last_rpm);
     out.limit_rpm = refine_limit(model, quick, stop).speed_rpm.value_or(kNone);
