@@ -48,6 +48,7 @@ void LimitSearch::put(double speed_rpm, const Metrics& metrics) {
     if (speed_rpm == kLowSpeed_rpm)
         low_speed_ = metrics[Metric::DurationChange].value_or(0);
     known_[speed_rpm] = metrics;
+    asked_.insert(speed_rpm); // so that what is still out is the difference of the two
 }
 
 bool LimitSearch::swept() const {
