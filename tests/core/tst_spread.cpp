@@ -39,21 +39,45 @@ class TestSpread : public QObject {
             QuickLimitQuery query;
             query.range = kRange;
             query.near_rpm = near;
-            const LimitSpeed estimate = estimate_limit(model, query, s.summary.low_speed_duration_change_deg);
+            query.low_speed_deg = s.summary.low_speed_duration_change_deg;
+            const LimitSpeed estimate = estimate_limit(model, query);
             QVERIFY(estimate.speed_rpm.has_value());
             NEAR(*estimate.speed_rpm, limit, 150);
-            query.near_rpm = *estimate.speed_rpm;
-            const LimitSpeed refined = refine_limit(model, query);
+            const LimitSpeed refined = refine_limit(model, after_estimate(query, estimate));
             NEAR(*refined.speed_rpm, limit, 1e-9); // the same bisection, from fewer speeds
             QCOMPARE(refined.first->key, s.summary.limit.first->key);
         }
+    }
+
+    void the_dear_low_speed_is_run_only_where_the_limit_hangs_on_it() {
+        const Sweep s = whole();
+        std::vector<Limit> lift_only = usual_limits();
+        std::erase_if(lift_only, [](const Limit& limit) { return limit.from_low_speed; });
+        for (const bool with_duration : {true, false}) {
+            LimitOptions options;
+            options.assumed_low_speed_deg = s.summary.low_speed_duration_change_deg;
+            LimitSearch search(kRange.speeds_rpm(), with_duration ? usual_limits() : lift_only, options);
+            for (const SpeedMetrics& row : rows_of(s.motions))
+                search.put(row.speed_rpm, row.metrics);
+            const LimitSpeed limit = search.result();
+            QVERIFY(limit.speed_rpm.has_value());
+            QVERIFY(search.hangs_on_low_speed(1e-9) == limit.first->from_low_speed);
+            QVERIFY(with_duration || !search.hangs_on_low_speed(100));
+            QVERIFY(!with_duration || search.hangs_on_low_speed(100));
+        }
+        // a neighbour's value that is off does not change what is found
+        QuickLimitQuery query;
+        query.range = kRange;
+        query.near_rpm = *s.summary.limit.speed_rpm;
+        query.low_speed_deg = s.summary.low_speed_duration_change_deg + 1;
+        NEAR(*refine_limit(MotionModel(starter_train()), query).speed_rpm, *s.summary.limit.speed_rpm, 1e-9);
     }
 
     void a_train_without_a_limit_has_none_quickly() {
         QuickLimitQuery query;
         query.range = {2000, 3500, 100};
         const MotionModel model(starter_train());
-        QVERIFY(!estimate_limit(model, query, whole().summary.low_speed_duration_change_deg).speed_rpm);
+        QVERIFY(!estimate_limit(model, query).speed_rpm);
         QVERIFY(!refine_limit(model, query).speed_rpm);
     }
 

@@ -265,10 +265,9 @@ StiffestPart stiffest_part(const Chain& chain) {
     return worst;
 }
 
-std::size_t substeps_for(const Chain& chain, double speed_rpm) {
-    const StiffestPart stiffest = stiffest_part(chain);
+std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step) {
     const double wanted =
-        stiffest.rad_per_s * (120 / speed_rpm / static_cast<double>(kGridSteps)) / kCloseStep;
+        stiffest.rad_per_s * (120 / speed_rpm / static_cast<double>(kGridSteps)) / close_step;
     std::size_t substeps = kLeastSubsteps; // 2, 4, 6, 8, 12, 16, 24 ...
     while (static_cast<double>(substeps) < wanted && substeps <= kMostSubsteps)
         substeps = substeps == 2 ? 4 : (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3 : substeps / 3 * 4;

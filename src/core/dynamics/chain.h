@@ -103,14 +103,17 @@ struct StiffestPart {
 };
 StiffestPart stiffest_part(const Chain& chain);
 
-/// Steps between grid points at a speed, so that the stiffest part is followed closely: the bound of the own
-/// frequencies times the step in time stays below kCloseStep. One of 2, 4, 6, 8, 12, 16 ...: 3 would do by
-/// that rule, but trains that rattle in their lash at middle speeds come out up to 2 um off with it.
-/// Throws InputError naming the part above kMostSubsteps.
-std::size_t substeps_for(const Chain& chain, double speed_rpm);
 /// 0.25 keeps 200 random trains within 0.5 um (rms) of an independent integration; plain
 /// stability would allow 2.78.
 inline constexpr double kCloseStep = 0.25;
+/// Steps between grid points at a speed, so that the stiffest part is followed closely: the bound of the own
+/// frequencies times the step in time stays below `close_step`. One of 2, 4, 6, 8, 12, 16 ...: 3 would do by
+/// that rule, but trains that rattle in their lash at middle speeds come out up to 2 um off with it.
+/// Throws InputError naming the part above kMostSubsteps.
+std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step = kCloseStep);
+inline std::size_t substeps_for(const Chain& chain, double speed_rpm) {
+    return substeps_for(stiffest_part(chain), speed_rpm);
+}
 inline constexpr std::size_t kMostSubsteps = 128;
 
 /// Where a run starts.

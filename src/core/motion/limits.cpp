@@ -42,6 +42,7 @@ std::optional<double> excess(const Limit& limit, const Metrics& metrics, double 
 LimitSearch::LimitSearch(std::vector<double> swept_rpm, std::vector<Limit> limits, LimitOptions options)
     : swept_(std::move(swept_rpm)), limits_(std::move(limits)), options_(options) {
     asked_.insert(swept_.begin(), swept_.end());
+    low_speed_ = options_.assumed_low_speed_deg.value_or(0);
 }
 
 void LimitSearch::put(double speed_rpm, const Metrics& metrics) {
@@ -57,13 +58,13 @@ bool LimitSearch::swept() const {
 
 // The lowest swept step over the limit that stays over it, as far as all speeds up to there are in; empty if
 // none. A speed without a value does not count as crossed.
-std::optional<LimitSearch::Bracket> LimitSearch::bracket_of(const Limit& limit) const {
+std::optional<LimitSearch::Bracket> LimitSearch::bracket_of(const Limit& limit, double low_speed) const {
     std::vector<std::optional<double>> over; // of the speeds in, from below
     for (double rpm : swept_) {
         const auto at = known_.find(rpm);
         if (at == known_.end())
             break;
-        over.push_back(excess(limit, at->second, low_speed_));
+        over.push_back(excess(limit, at->second, low_speed));
     }
     const auto crossed = [&](std::size_t i) { return over[i].value_or(-1) > 0; };
     for (std::size_t i = 0; i < over.size(); ++i) {
@@ -83,13 +84,13 @@ std::optional<LimitSearch::Bracket> LimitSearch::bracket_of(const Limit& limit) 
 }
 
 // Halves a bracket as far as its middles are known.
-void LimitSearch::walk(Bracket& b, const Limit& limit) const {
+void LimitSearch::walk(Bracket& b, const Limit& limit, double low_speed) const {
     while (b.halvings(options_.bisect_to_rpm) > 0) {
         const double mid = 0.5 * (b.low_rpm + b.high_rpm);
         const auto at = known_.find(mid);
         if (at == known_.end())
             return;
-        const double e = excess(limit, at->second, low_speed_).value_or(-1);
+        const double e = excess(limit, at->second, low_speed).value_or(-1);
         (e > 0 ? b.high_rpm : b.low_rpm) = mid;
         (e > 0 ? b.high_excess : b.low_excess) = e;
     }
@@ -103,10 +104,11 @@ std::vector<double> LimitSearch::next() {
     };
     std::vector<Bracket> open;
     for (const Limit& limit : limits_) {
-        std::optional<Bracket> b = bracket_of(limit);
-        if (!b || (limit.from_low_speed && !known_.contains(kLowSpeed_rpm)))
+        std::optional<Bracket> b = bracket_of(limit, low_speed_);
+        const bool waits = limit.from_low_speed && !options_.assumed_low_speed_deg;
+        if (!b || (waits && !known_.contains(kLowSpeed_rpm)))
             continue;
-        walk(*b, limit);
+        walk(*b, limit, low_speed_);
         if (b->halvings(options_.bisect_to_rpm) > 0)
             open.push_back(*b);
     }
@@ -148,11 +150,23 @@ std::vector<double> LimitSearch::ahead(double rpm) {
 }
 
 LimitSpeed LimitSearch::result() const {
+    return result_if(low_speed_);
+}
+
+bool LimitSearch::hangs_on_low_speed(double by_deg) const {
+    const LimitSpeed now = result();
+    for (const double low_speed : {low_speed_ - by_deg, low_speed_ + by_deg})
+        if (result_if(low_speed).speed_rpm != now.speed_rpm)
+            return true;
+    return now.first && now.first->from_low_speed;
+}
+
+LimitSpeed LimitSearch::result_if(double low_speed) const {
     LimitSpeed out;
     for (const Limit& limit : limits_) {
         Crossing crossing{limit, std::nullopt};
-        if (std::optional<Bracket> b = bracket_of(limit)) {
-            walk(*b, limit);
+        if (std::optional<Bracket> b = bracket_of(limit, low_speed)) {
+            walk(*b, limit, low_speed);
             crossing.speed_rpm = b->linear_crossing();
         }
         if (crossing.speed_rpm && (!out.speed_rpm || *crossing.speed_rpm < *out.speed_rpm)) {

@@ -50,6 +50,9 @@ struct LimitOptions {
     double stays_rpm = 150;   ///< a crossing must hold at every swept speed this far above
     double bisect_to_rpm = 4; ///< width to which brackets are halved; then linear in the metric
     std::size_t at_once = 16; ///< speeds that can be computed together
+    /// Duration change at kLowSpeed_rpm to judge by, deg crank, until that speed is put in; empty: wait for
+    /// it.
+    std::optional<double> assumed_low_speed_deg{};
 };
 
 /// Crossings from swept rows (rising speeds), linear between rows.
@@ -74,13 +77,17 @@ class LimitSearch {
     bool swept() const;
     /// By all that is in so far: bisected as far as that goes, linear from there.
     LimitSpeed result() const;
+    /// Whether the limit speed would be another one (or come from another limit) if the duration change at
+    /// kLowSpeed_rpm were off by this much, deg crank, either way.
+    bool hangs_on_low_speed(double by_deg) const;
     double low_speed_duration_change_deg() const { return low_speed_; }
     std::vector<SpeedMetrics> rows() const; ///< swept speeds that are in, rising
 
   private:
     struct Bracket;
-    std::optional<Bracket> bracket_of(const Limit& limit) const;
-    void walk(Bracket& bracket, const Limit& limit) const;
+    std::optional<Bracket> bracket_of(const Limit& limit, double low_speed) const;
+    void walk(Bracket& bracket, const Limit& limit, double low_speed) const;
+    LimitSpeed result_if(double low_speed) const;
 
     std::vector<double> swept_;
     std::vector<Limit> limits_;

@@ -8,6 +8,7 @@
 #include <deque>
 #include <exception>
 #include <fmt/format.h>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -161,12 +162,6 @@ class Queue {
             }
         return std::nullopt;
     }
-    std::shared_ptr<const Chain> chain_with(std::size_t substeps) const {
-        for (const Level& level : levels_)
-            if (level.chain->substeps == substeps)
-                return level.chain;
-        return nullptr;
-    }
 
   private:
     std::vector<Level> levels_;
@@ -265,8 +260,7 @@ class Run {
 // Halvings of the step that are tried where the numbers run away.
 constexpr std::size_t kRunawayHalvings = 3;
 
-std::string runaway_in_words(const Chain& chain, std::size_t substeps) {
-    const StiffestPart part = stiffest_part(chain);
+std::string runaway_in_words(const StiffestPart& part, std::size_t substeps) {
     return fmt::format(
         "the numbers ran away even in {} steps a cycle; the stiffest part is: {}, up to {:.0f} "
         "Hz. Check its mass, and the stiffness and damping beside it",
@@ -297,8 +291,35 @@ void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const
     parallel_for(worker_count(), [&](std::size_t worker) { run.work(worker); });
 }
 
+// Chains of one train by their steps between grid points, each made when first asked for: a table of the cam
+// costs as much as a few cycles of eight speeds.
+class MotionModel::Chains {
+  public:
+    Chains(const Train& train, const RigidMotion& rigid) : train_(train), rigid_(rigid) {}
+
+    std::shared_ptr<const Chain> with(std::size_t substeps) {
+        const std::scoped_lock lock(mutex_);
+        std::shared_ptr<const Chain>& chain = made_[substeps];
+        if (!chain)
+            chain = std::make_shared<const Chain>(chain_of(train_, rigid_, substeps));
+        return chain;
+    }
+    const RigidMotion& rigid() const { return rigid_; }
+
+  private:
+    Train train_;
+    RigidMotion rigid_;
+    std::mutex mutex_;
+    std::map<std::size_t, std::shared_ptr<const Chain>> made_;
+};
+
 MotionModel::MotionModel(const Train& train)
-    : train_(train), rigid_(train, curve_of(train.lobe)), chain_(chain_of(train, rigid_)) {}
+    : chains_(std::make_shared<Chains>(train, RigidMotion(train, curve_of(train.lobe)))),
+      chain_(chains_->with(kLeastSubsteps)), stiffest_(stiffest_part(*chain_)) {}
+
+const RigidMotion& MotionModel::rigid() const {
+    return chains_->rigid();
+}
 
 void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& sink,
                       const std::stop_token& stop, const CycleRule& rule) const {
@@ -312,27 +333,24 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
 void MotionModel::run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
                          const std::stop_token& stop, const CycleRule& rule, std::size_t workers) const {
     Run run(stop, rule);
+    const auto first_substeps = [&](double speed) { return substeps_for(stiffest_, speed, rule.close_step); };
     const auto add = [&](double speed, std::size_t substeps) {
-        std::shared_ptr<const Chain> chain = run.queue.chain_with(substeps);
-        if (!chain)
-            chain = std::make_shared<const Chain>(chain_of(train_, rigid_, substeps));
-        run.queue.add(std::move(chain), speed);
+        run.queue.add(chains_->with(substeps), speed);
     };
     for (double speed : speeds_rpm)
-        add(speed, substeps_for(chain_, speed));
+        add(speed, first_substeps(speed));
     run.leave_at_clash = [&](double speed, std::size_t substeps) {
-        return substeps == substeps_for(chain_, speed);
+        return rule.halve_at_clash && substeps == first_substeps(speed);
     };
     run.finished = [&](Motion&& motion, std::size_t substeps) {
-        const std::size_t first = substeps_for(chain_, motion.speed_rpm);
-        const bool again =
-            motion.finite ? motion.clashed && substeps == first : substeps < first << kRunawayHalvings;
-        if (again)
+        const std::size_t first = first_substeps(motion.speed_rpm);
+        const bool halve = rule.halve_at_clash && motion.clashed && substeps == first;
+        if (motion.finite ? halve : substeps < first << kRunawayHalvings)
             return add(motion.speed_rpm, 2 * substeps);
         if (!motion.finite)
-            motion.trouble = runaway_in_words(chain_, substeps);
+            motion.trouble = runaway_in_words(stiffest_, substeps);
         for (double speed : source(std::move(motion)))
-            add(speed, substeps_for(chain_, speed));
+            add(speed, first_substeps(speed));
     };
     parallel_for(workers ? workers : worker_count(), [&](std::size_t worker) { run.work(worker); });
 }

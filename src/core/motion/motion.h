@@ -8,6 +8,7 @@
 
 #include <array>
 #include <functional>
+#include <memory>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -22,6 +23,8 @@ struct CycleRule {
     std::size_t most_with_oil = 60;       ///< a hydraulic follower's oil settles slowly
     double settled_extension_m = 0.05e-6; ///< change of the plunger's extension from cycle to cycle
     double periodic_extension_m = 0.2e-6;
+    double close_step = kCloseStep; ///< of the steps' choice, see substeps_for
+    bool halve_at_clash = true;     ///< else clash runs in the usual steps, up to 2 % of loft off
 };
 
 /// Last cycle at one speed, with its metrics.
@@ -70,13 +73,14 @@ class MotionModel {
                             const CycleRule& rule = {}) const;
 
     /// The chain in the longest steps.
-    const Chain& chain() const { return chain_; }
-    const RigidMotion& rigid() const { return rigid_; }
+    const Chain& chain() const { return *chain_; }
+    const RigidMotion& rigid() const;
 
   private:
-    Train train_;
-    RigidMotion rigid_;
-    Chain chain_;
+    class Chains;
+    std::shared_ptr<Chains> chains_; ///< copies of a model share what has been made
+    std::shared_ptr<const Chain> chain_;
+    StiffestPart stiffest_;
 };
 
 /// Metrics of the cycle that a motion's channels hold, but for the spread over cycles.

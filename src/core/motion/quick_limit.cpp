@@ -2,13 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace bathmos {
 
 namespace {
 
-constexpr double kBelow_rpm = 600, kRound_rpm = 250; // how far round near_rpm is looked first
+constexpr double kBelow_rpm = 600; // how far below near_rpm the estimate begins
 constexpr std::size_t kQuickSpeeds = 8;
+constexpr double kAssumedWithin_deg = 1.5; // of duration change at low speed, between trains much alike
 
 // A run of equally spaced swept speeds that can be grown at both ends.
 struct Window {
@@ -40,13 +42,22 @@ double middle(const SpeedRange& range) {
     return 0.5 * (range.first_rpm + range.last_rpm);
 }
 
+// Whether a crossing lies so high in the window that it is not seen to stay.
+bool unsure(const Window& window, double limit_rpm) {
+    return window.last + 1 < window.speeds.size() &&
+           window.speeds[window.last + 1] <= limit_rpm + LimitOptions{}.stays_rpm;
+}
+
 // Runs what is not known yet, grows the window until the crossing lies inside it, and gives it.
 template <class Run>
 LimitSpeed grow(Window window, std::size_t by, Run run) {
     for (;;) {
         const LimitSpeed limit = run(window.used());
-        const bool below = limit.speed_rpm && *limit.speed_rpm <= window.used().front();
-        const bool moved = limit.speed_rpm ? below && window.down(by) : window.up(by);
+        bool moved = false;
+        if (!limit.speed_rpm || unsure(window, *limit.speed_rpm))
+            moved = window.up(by);
+        if (limit.speed_rpm && *limit.speed_rpm <= window.used().front())
+            moved = window.down(by) || moved;
         if (!moved)
             return limit;
     }
@@ -55,7 +66,7 @@ LimitSpeed grow(Window window, std::size_t by, Run run) {
 } // namespace
 
 LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query,
-                          double low_speed_duration_change_deg, const std::stop_token& stop) {
+                          const std::stop_token& stop) {
     const std::vector<double> all = query.range.speeds_rpm();
     std::vector<double> coarse;
     for (std::size_t i = 0; i < all.size(); i += 2)
@@ -80,18 +91,27 @@ LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query
         std::vector<SpeedMetrics> rows;
         for (double rpm : speeds)
             rows.push_back({rpm, known.at(rpm)});
-        return limit_speed(rows, query.limits, low_speed_duration_change_deg);
+        return limit_speed(rows, query.limits, query.low_speed_deg.value_or(0));
     });
+}
+
+QuickLimitQuery after_estimate(QuickLimitQuery query, const LimitSpeed& estimate) {
+    query.near_rpm = estimate.speed_rpm.value_or(query.range.last_rpm);
+    if (estimate.first && estimate.first->from_low_speed)
+        query.low_speed_deg.reset(); // the answer will hang on it: run it along with the others
+    return query;
 }
 
 LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, const std::stop_token& stop) {
     const std::vector<double> all = query.range.speeds_rpm();
     const double near = query.near_rpm > 0 ? query.near_rpm : middle(query.range);
-    const Window window{all, index_near(all, near - kRound_rpm), index_near(all, near + kRound_rpm)};
+    const Window window{all, index_near(all, near - query.round_rpm),
+                        index_near(all, near + query.round_rpm)};
     std::map<double, Metrics> known;
     LimitOptions options;
     options.bisect_to_rpm = query.bisect_to_rpm;
     options.at_once = lane_count() * (query.workers ? query.workers : worker_count());
+    options.assumed_low_speed_deg = query.low_speed_deg;
     return grow(window, 4, [&](const std::vector<double>& speeds) {
         LimitSearch search(speeds, query.limits, options);
         std::vector<double> missing;
@@ -101,18 +121,26 @@ LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, 
             else
                 missing.push_back(rpm);
         };
-        want(kLowSpeed_rpm);
+        const auto run = [&] {
+            const auto keep = [&](Motion&& motion) {
+                known[motion.speed_rpm] = motion.metrics;
+                search.put(motion.speed_rpm, motion.metrics);
+                return search.next();
+            };
+            model.run_on(std::exchange(missing, {}), keep, stop, query.rule, query.workers);
+        };
+        if (!query.low_speed_deg || known.contains(kLowSpeed_rpm))
+            want(kLowSpeed_rpm);
         for (double rpm : speeds)
             want(rpm);
         if (known.empty())
             for (double rpm : search.ahead(near))
                 want(rpm);
-        const auto keep = [&](Motion&& motion) {
-            known[motion.speed_rpm] = motion.metrics;
-            search.put(motion.speed_rpm, motion.metrics);
-            return search.next();
-        };
-        model.run_on(missing, keep, stop, query.rule, query.workers);
+        run();
+        if (!known.contains(kLowSpeed_rpm) && search.hangs_on_low_speed(kAssumedWithin_deg)) {
+            want(kLowSpeed_rpm);
+            run();
+        }
         return search.result();
     });
 }

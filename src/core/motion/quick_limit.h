@@ -10,15 +10,23 @@ struct QuickLimitQuery {
     SpeedRange range;
     std::vector<Limit> limits = usual_limits();
     double near_rpm = 0;      ///< where to look first; 0: the middle of the range
+    double round_rpm = 250;   ///< how far round it the refined limit looks first
     std::size_t workers = 0;  ///< 0: all
     double bisect_to_rpm = 4; ///< of the refined limit
     CycleRule rule{};         ///< of the refined limit
+    /// Duration change at kLowSpeed_rpm of a train much like this one, deg crank. With it the refined limit
+    /// runs that slow (and dear) speed only where the answer hangs on it.
+    std::optional<double> low_speed_deg{};
 };
 
 /// A first estimate from every second speed of the range round near_rpm, by a few cycles each; linear between
-/// them. `low_speed_duration_change_deg`: the value at kLowSpeed_rpm as far as known.
+/// them.
 LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query,
-                          double low_speed_duration_change_deg, const std::stop_token& stop = {});
+                          const std::stop_token& stop = {});
+
+/// The query for the refined limit, once the estimate is there: where to look, and whether to wait for the
+/// low speed.
+QuickLimitQuery after_estimate(QuickLimitQuery query, const LimitSpeed& estimate);
 
 /// The limit as a sweep would find it, from the range's speeds round near_rpm only; looks further down while
 /// the lowest of them is over a limit, and up while none is.

@@ -18,6 +18,7 @@ namespace {
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
 constexpr double kRefinedTo_rpm = 100;  // linear between swept speeds: far below what tolerances do
 constexpr std::size_t kMostCycles = 12; // of motion that does not settle; the whole sweep's 24 change little
+constexpr double kRound_rpm = 350;      // eight speeds, 100 apart: one vector
 constexpr std::size_t kGroups = 10;
 
 std::vector<unsigned> primes(std::size_t count) {
@@ -55,10 +56,10 @@ struct Draw {
 };
 
 Draw draw(const Train& train, const std::vector<UncertainInput>& inputs, std::size_t index,
-          const SpreadQuery& query, double low_speed, const std::stop_token& stop) {
+          const QuickLimitQuery& quick, unsigned seed, const std::stop_token& stop) {
     Draw out;
     out.z.resize(static_cast<Eigen::Index>(inputs.size()));
-    const std::vector<double> point = halton_point(index + 1, inputs.size(), query.seed);
+    const std::vector<double> point = halton_point(index + 1, inputs.size(), seed);
     Train drawn = train;
     for (std::size_t i = 0; i < inputs.size(); ++i) {
         const double z = normal(point[i]);
@@ -69,10 +70,6 @@ Draw draw(const Train& train, const std::vector<UncertainInput>& inputs, std::si
     if (out.refused)
         return out;
     const MotionModel model(drawn);
-    QuickLimitQuery quick{query.range, query.limits, query.near_rpm, 1, kRefinedTo_rpm};
-    quick.rule.most = kMostCycles;
-    const LimitSpeed estimate = estimate_limit(model, quick, low_speed, stop);
-    quick.near_rpm = estimate.speed_rpm.value_or(query.range.last_rpm);
     out.limit_rpm = refine_limit(model, quick, stop).speed_rpm.value_or(kNone);
     return out;
 }
@@ -221,10 +218,18 @@ Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch
     std::vector<UncertainInput> inputs = uncertain_inputs(train);
     std::erase_if(inputs, [](const UncertainInput& input) { return input.tolerance.plus_minus == 0; });
     const MotionModel nominal(train);
-    double low_speed = 0;
+    QuickLimitQuery quick{.range = query.range, .limits = query.limits, .near_rpm = query.near_rpm};
+    quick.bisect_to_rpm = kRefinedTo_rpm;
+    quick.rule.most = kMostCycles;
+    quick.rule.close_step = 2 * kCloseStep;
+    quick.rule.halve_at_clash = false; // moves a train's limit by far less than its tolerances do
+    if (quick.near_rpm <= 0)
+        quick.near_rpm = refine_limit(nominal, quick, watch.stop).speed_rpm.value_or(0);
     nominal.run(
-        {kLowSpeed_rpm}, [&](Motion&& m) { low_speed = m.metrics[Metric::DurationChange].value_or(0); },
-        watch.stop);
+        {kLowSpeed_rpm},
+        [&](Motion&& m) { quick.low_speed_deg = m.metrics[Metric::DurationChange].value_or(0); }, watch.stop);
+    quick.round_rpm = kRound_rpm;
+    quick.workers = 1; // each worker has trains of its own
     std::vector<Draw> draws(query.trains);
     std::vector<bool> done(query.trains, false);
     std::mutex guard;
@@ -247,7 +252,7 @@ Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch
     parallel_for(worker_count(), [&](std::size_t) {
         for (std::size_t i = next++; i < query.trains; i = next++) {
             throw_if_stopped(watch.stop);
-            take(i, draw(train, inputs, i, query, low_speed, watch.stop));
+            take(i, draw(train, inputs, i, quick, query.seed, watch.stop));
         }
     });
     return summary_of(draws, query.trains, inputs, query.range.last_rpm);

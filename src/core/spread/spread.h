@@ -43,8 +43,8 @@ struct SpreadWatch {
 };
 
 /// Draws trains by a scrambled Halton sequence [Halton 1960; Owen 1995] through normal distributions whose
-/// two standard deviations are the tolerances, and finds each one's limit, motion that does not settle run
-/// for 12 cycles. The same for a seed. Shares come from a fit of each input and its square to the draws,
+/// two standard deviations are the tolerances, and finds each one's limit, more roughly than a sweep does
+/// (docs/accuracy.md). The same for a seed. Shares come from a fit of each input and its square to the draws,
 /// errors from leaving out tenths of them (jackknife). Throws Stopped.
 Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch& watch = {});
 

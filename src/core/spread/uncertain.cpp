@@ -169,6 +169,17 @@ std::optional<double> value_of(const Train& train, const std::string& key) {
     return value ? std::optional(*value) : std::nullopt;
 }
 
+void set_value(Train& train, const std::string& key, double si) {
+    const SpringPlace place = spring_place(train, key);
+    double* at = nullptr;
+    if (place.field)
+        at = place.field->at(*place.spring);
+    else if (const TrainField* field = place.spring ? nullptr : find_train_field(key))
+        at = field->at(train);
+    if (at)
+        *at = si;
+}
+
 Quantity quantity_of_value(const Train& train, const std::string& key) {
     const SpringPlace place = spring_place(const_cast<Train&>(train), key);
     if (place.field)

@@ -19,6 +19,9 @@ Train moved(Train train, const UncertainInput& input, double off);
 /// The number itself, SI; 1 for a load table's factor. Empty if the train has no such number.
 std::optional<double> value_of(const Train& train, const std::string& key);
 
+/// Puts a number in its place, SI; nothing happens for a load table or where there is no such number.
+void set_value(Train& train, const std::string& key, double si);
+
 /// SI over the unit that the number has in a train file; empty if the train has no such number.
 std::optional<double> unit_of_value(const Train& train, const std::string& key);
 /// The quantity of the number; Count for a load table's factor.

@@ -56,7 +56,7 @@ void find_ratio_mismatch(const Train& train, double ratio, std::vector<Finding>&
     if (std::abs(arms / ratio - 1) > 0.01)
         out.push_back({Severity::Warn, "rocker.ratio", "the arms give a ratio of {}",
                        "over 1 % off the ratio given, {}: the inertia then counts at a wrong place",
-                       Quantity::Count, arms, ratio});
+                       Quantity::Count, arms, ratio, "rocker_arms"});
 }
 
 void find_geometry_gap(const Train& train, std::vector<Finding>& out) {
@@ -70,13 +70,13 @@ void find_geometry_gap(const Train& train, std::vector<Finding>& out) {
         out.push_back(
             {Severity::Warn, "rocker.geometry", "the geometry leaves {} between rocker and stem",
              "over half a millimetre off the lash of {}: check pushrod length, stand and stem height",
-             Quantity::Length, gap, train.effective_lash_m()});
+             Quantity::Length, gap, train.effective_lash_m(), "geometry_gap"});
 }
 
 void find_bind(double margin_m, std::vector<Finding>& out) {
     const auto add = [&](Severity severity, double limit_m, const char* reason) {
         out.push_back({severity, "installed_height_mm", "bind margin {} at peak lift", reason,
-                       Quantity::Length, margin_m, limit_m});
+                       Quantity::Length, margin_m, limit_m, "coil_bind"});
     };
     if (margin_m < kBindStop_m)
         add(Severity::Stop, kBindStop_m,
@@ -103,7 +103,8 @@ double most_closed_gas_N(const Train& train, const RigidMotion& rigid) {
 void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
     if (figures.net_seat_load_N <= 0)
         out.push_back({Severity::Stop, "back_pressure_kPa", "the pressure outweighs the seat load by {}",
-                       "the valve is blown off its seat", Quantity::Force, -figures.net_seat_load_N, 0});
+                       "the valve is blown off its seat", Quantity::Force, -figures.net_seat_load_N, 0,
+                       "blown_open"});
 }
 
 std::string filled(const std::string& text, Quantity quantity, double si, UnitSystem system) {

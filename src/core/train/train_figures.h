@@ -32,6 +32,7 @@ struct Finding {
     std::string reason; ///< why it matters, and where that is known from; "{}" stands for the limit
     Quantity quantity = Quantity::Count; ///< of value and limit
     double value = 0, limit = 0;         ///< SI
+    std::string rule{};                  ///< key of the rule that found it, for waivers
 };
 
 /// "bind margin 1.20 mm at peak lift – below 1.30 mm little is left for loft", in the units asked for.
