@@ -22,8 +22,9 @@ int main(int argc, char** argv) {
                        "instructions, local rules and a competent person come first."));
     parser.addHelpOption();
     parser.addVersionOption();
-    parser.addPositionalArgument(QStringLiteral("train"), QStringLiteral("Train file to open, *.train.json"),
-                                 QStringLiteral("[train]"));
+    parser.addPositionalArgument(QStringLiteral("project"),
+                                 QStringLiteral("Project (*.bathmos) or train file (*.train.json) to open"),
+                                 QStringLiteral("[project]"));
     const QCommandLineOption rig(QStringLiteral("rig"), QStringLiteral("Rig trace to load with it"),
                                  QStringLiteral("file"));
     const QCommandLineOption target(QStringLiteral("target"), QStringLiteral("Target speed, rev/min"),
@@ -43,12 +44,13 @@ int main(int argc, char** argv) {
         options.recovery_path = slot->path();
     }
     MainWindow window(options);
-    window.build_bar().set_target(parser.value(target).toDouble());
     if (parser.isSet(dark))
         window.theme().set_look(Look::Dark);
     const bool recovered = window.document().has_train();
     if (!parser.positionalArguments().isEmpty() && !recovered)
         window.open_train(parser.positionalArguments().first());
+    if (parser.isSet(target))
+        window.build_bar().set_target(parser.value(target).toDouble());
     try {
         if (parser.isSet(rig))
             window.rig().import(parser.value(rig));

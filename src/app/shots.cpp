@@ -6,9 +6,11 @@
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
+#include <QFileInfo>
 #include <QLabel>
 #include <QPushButton>
 #include <QTabWidget>
+#include <QTableWidget>
 #include <QThread>
 
 namespace bathmos::app {
@@ -64,6 +66,30 @@ bool shoot_hold(MainWindow& window, const std::function<void()>& shoot) {
     return good;
 }
 
+// The shelf with a part chosen, the revisions against each other, and the budget.
+void shoot_records(MainWindow& window, const std::function<void(const QString&)>& shoot) {
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("train_tabs"));
+    auto* pictures = window.findChild<QTabWidget*>(QStringLiteral("train_pictures"));
+    auto* list = window.findChild<QTableWidget*>(QStringLiteral("shelf_list"));
+    if (window.document().project().parts.empty())
+        return;
+    tabs->setCurrentIndex(1);
+    for (int row = 0; row < list->rowCount(); ++row)
+        if (list->item(row, 0)->text() == QStringLiteral("Retainer"))
+            list->selectRow(row);
+    shoot(QStringLiteral("shelf"));
+    tabs->setCurrentIndex(2);
+    pictures->setCurrentIndex(1);
+    const Revision& now = window.document().project().revisions.at(window.document().shown());
+    window.document().compare(now.parent);
+    const auto ready = [&] { return window.document().prediction_of(now.parent) != nullptr; };
+    wait_for(ready);
+    shoot(QStringLiteral("revisions"));
+    window.document().compare(0);
+    pictures->setCurrentIndex(0);
+    tabs->setCurrentIndex(0);
+}
+
 } // namespace
 
 bool write_shots(MainWindow& window, const QString& folder) {
@@ -86,15 +112,23 @@ bool write_shots(MainWindow& window, const QString& folder) {
     window.cursors().set_speed(7800);
     window.cursors().set_crank(124);
     shoot(QStringLiteral("train"));
+    shoot_records(window, shoot);
     window.show_station(QStringLiteral("station_motion"));
+    const auto& revisions = window.document().project().revisions;
+    window.document().compare(revisions.at(window.document().shown()).parent);
+    if (window.document().compared() != 0)
+        good = wait_for([&] { return window.comparison().motion() != nullptr; }) && good;
     shoot(QStringLiteral("motion"));
+    window.document().compare(0);
     good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
     good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-the-edge")); }) && good;
     window.cursors().set_speed(7800);
     window.show_station(QStringLiteral("station_rig"));
     shoot(QStringLiteral("rig"));
-    if (!window.rig().path().isEmpty()) {
-        RigImportDialog dialog(window.rig().path(), &window);
+    // a run of the project has no path of its own: its file lies beside the demo
+    if (const QString file = QStringLiteral("demo/") + QFileInfo(window.rig().path()).fileName();
+        QFileInfo(file).isFile()) {
+        RigImportDialog dialog(file, &window);
         dialog.show();
         settle();
         good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("rig-import.png"))) && good;

@@ -4,6 +4,8 @@
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/lobe/lobe_file.h"
+#include "io/project/project_folder.h"
+#include "io/project/rescue.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
 #include "io/rig/rig_file.h"
@@ -99,10 +101,12 @@ double parse_height_m(const std::string& text) {
 }
 
 struct Options {
+    std::string from, to; // of export, import and rescue
     std::string train, rig, lobe, out, summary, rpm;
     double speed_rpm = 0, step_deg = 0.5, seconds = 1;
     std::size_t trains = 200;
     unsigned seed = 1;
+    long revision = 0;
     std::vector<std::string> heights;
     bool reversed = false;
 };
@@ -202,6 +206,39 @@ void rig_command(const Options& o, const std::stop_token& stop) {
         fmt::print(stderr, "note: {}\n", warning);
 }
 
+void export_command(const Options& o, const std::stop_token& stop) {
+    const io::Store store = io::Store::open(o.from);
+    io::export_project(store, o.to, {terminal_progress("export"), stop});
+}
+
+// Keeps a rig trace in a project, with the revision that it was made with.
+void keep_command(const Options& o, const std::stop_token& stop) {
+    const RigTrace trace = io::read_rig(o.rig, {terminal_progress("read"), stop});
+    io::Store store = io::Store::open(o.from);
+    const Id revision = static_cast<Id>(o.revision);
+    if (!store.project().revisions.contains(revision))
+        bad_argument("--revision", fmt::format("{}", o.revision),
+                     "give the number of a revision of the project");
+    Project next = store.project();
+    const Id id = store.new_id(io::RecordKind::RigRun);
+    Entry& run = next.of(EntryKind::RigRun)[id];
+    run.name = std::filesystem::path(o.rig).filename().string();
+    run.revision = revision;
+    run.when = io::now_text();
+    if (o.reversed)
+        run.numbers["reversed"] = 1;
+    run.traces = {store.add_trace(io::packed(io::trace_of(trace)))};
+    store.commit("Rig run " + run.name, "",
+                 {{io::RecordKind::RigRun, id, io::record_text(next, io::RecordKind::RigRun, id)}});
+}
+
+void rescue_command(const Options& o, const std::stop_token& stop) {
+    const io::RescueReport report = io::rescue(o.from, o.to, stop);
+    fmt::print("{} records and {} traces kept\n", report.records, report.traces);
+    for (const std::string& lost : report.lost)
+        fmt::print("lost: {}\n", lost);
+}
+
 void define(CLI::App& app, Options& o) {
     app.require_subcommand(1);
     CLI::App* simulate = app.add_subcommand("simulate", "One reported cycle of a train at one speed");
@@ -247,6 +284,24 @@ void define(CLI::App& app, Options& o) {
     rig->add_option("--out", o.out, "CSV to write, one row a speed");
     rig->add_option("--summary", o.summary, "JSON to write");
     rig->add_flag("--reversed", o.reversed, "The sensor's reading falls as the valve opens");
+
+    CLI::App* to_folder = app.add_subcommand("export", "A project as a folder of JSON and CSV");
+    to_folder->add_option("project", o.from, "Project, *.bathmos")->required();
+    to_folder->add_option("folder", o.to, "New or empty folder")->required();
+
+    CLI::App* from_folder = app.add_subcommand("import", "A project from such a folder");
+    from_folder->add_option("folder", o.from, "Folder that export has written")->required();
+    from_folder->add_option("project", o.to, "Project to make, *.bathmos")->required();
+
+    CLI::App* keep = app.add_subcommand("keep", "Keep a rig trace in a project, with its revision");
+    keep->add_option("project", o.from, "Project, *.bathmos")->required();
+    keep->add_option("trace", o.rig, "Rig trace, CSV or HDF5")->required();
+    keep->add_option("--revision", o.revision, "Number of the revision that was spun")->required();
+    keep->add_flag("--reversed", o.reversed, "The sensor's reading falls as the valve opens");
+
+    CLI::App* rescue = app.add_subcommand("rescue", "What can still be read of a damaged project");
+    rescue->add_option("damaged", o.from, "The damaged project; it is left as it is")->required();
+    rescue->add_option("project", o.to, "Project to make, *.bathmos")->required();
 }
 
 int run(int argc, char** argv) {
@@ -275,6 +330,14 @@ int run(int argc, char** argv) {
         hold_command(options, interrupt.token());
     else if (command == "lobe")
         lobe_command(options);
+    else if (command == "export")
+        export_command(options, interrupt.token());
+    else if (command == "import")
+        io::import_project(options.from, options.to, {terminal_progress("import"), interrupt.token()});
+    else if (command == "keep")
+        keep_command(options, interrupt.token());
+    else if (command == "rescue")
+        rescue_command(options, interrupt.token());
     else
         rig_command(options, interrupt.token());
     return 0;

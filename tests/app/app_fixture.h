@@ -30,14 +30,22 @@ class Fixture {
         WindowOptions options;
         if (recovery)
             options.recovery_path = recovery_path();
-        options.dialogs = Dialogs{[this] { return ask("open_train", next_path); },
-                                  [this](const QString&) { return ask("save_train", next_path); },
-                                  [this] { return ask("open_rig", next_path); },
-                                  [this](const QString&) {
-                                      asked.push_back("unsaved");
-                                      return unsaved;
-                                  },
-                                  [this](const QString&) { return ask("save_results", next_path); }};
+        options.dialogs = Dialogs{
+            [this] { return ask("open_train", next_path); },
+            [this](const QString&) { return ask("save_train", next_path); },
+            [this] { return ask("open_rig", next_path); },
+            [this](const QString&) {
+                asked.push_back("unsaved");
+                return unsaved;
+            },
+            [this](const QString&) { return ask("save_results", next_path); },
+            [this] { return ask("open_folder", next_path); },
+            [this](const QString&) { return ask("choose_folder", next_path); },
+            [this](const QString&) { return ask("save_project", next_path); },
+            [this] { return ask("open_damaged", next_path); },
+            [this](const QString&, const QString&, const QString&) { return ask("ask_words", next_words); },
+            [this](const QString&) { return ask("save_table", next_path); },
+            [this] { return ask("open_table", next_path); }};
         window = std::make_unique<MainWindow>(options);
         window->spread().set_automatic(false); // seconds of work that few tests are about
         window->show();
@@ -46,7 +54,7 @@ class Fixture {
     }
     ~Fixture() { window.reset(); }
 
-    static QString recovery_path() { return folder().filePath("unsaved.copy"); }
+    static QString recovery_path() { return folder().filePath("draft.bathmos"); }
     static QTemporaryDir& folder() {
         static QTemporaryDir dir;
         return dir;
@@ -90,7 +98,7 @@ class Fixture {
     }
 
     std::unique_ptr<MainWindow> window;
-    QString next_path;
+    QString next_path, next_words;
     Unsaved unsaved = Unsaved::Cancel;
     QList<QByteArray> asked;
 

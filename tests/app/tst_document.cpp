@@ -3,10 +3,20 @@
 #include "app_fixture.h"
 #include "io/train/train_file.h"
 
+#include <fmt/format.h>
+
 using namespace bathmos;
 using namespace bathmos::test;
 
 namespace {
+// As a file holds it: 12 digits.
+Train kept(const Train& train) {
+    return io::parse_train(io::train_text(train), "");
+}
+Train starter() {
+    return kept(starter_train());
+}
+
 struct Edit {
     const char* name;
     std::function<void(Train&)> apply;
@@ -34,24 +44,26 @@ class TestDocument : public QObject {
     }
     void each_edit_can_be_done_undone_redone_and_saved() {
         QFETCH(int, edit);
-        const QString path = Fixture::folder().filePath("d.train.json");
+        const QString path = Fixture::folder().filePath(QStringLiteral("d%1.bathmos").arg(edit));
+        QFile::remove(path);
         Document d;
         d.set_new(starter_train());
         const Train before = d.train();
         Train after = before;
         kEdits[static_cast<std::size_t>(edit)].apply(after);
         d.edit(after, "change");
-        QVERIFY(d.train() == after);
-        d.save(path);
-        QVERIFY(!d.modified());
-        d.undo_stack().undo(); // undo outlives saving
-        QVERIFY(d.train() == before);
+        QVERIFY(d.train() == kept(after));
         QVERIFY(d.modified());
-        d.undo_stack().redo();
-        QVERIFY(d.train() == after);
-        QVERIFY(!d.modified());
-        QCOMPARE(QString::fromStdString(io::train_text(io::read_train(path.toStdString()))),
-                 QString::fromStdString(io::train_text(after)));
+        d.keep_as(path);
+        QVERIFY(!d.modified() && !d.draft());
+        d.undo(); // undo outlives keeping
+        QVERIFY(d.train() == before);
+        d.redo();
+        QVERIFY(d.train() == kept(after));
+        Document again; // and closing: every edit is in the file
+        again.open(path);
+        QVERIFY(again.train() == kept(after));
+        QVERIFY(!again.read_only_why().isEmpty()); // the first one still holds it
     }
 
     void keys_typed_into_one_field_are_one_step_and_a_return_to_the_start_is_none() {
@@ -62,14 +74,20 @@ class TestDocument : public QObject {
             next.valve.mass_kg = mass;
             d.edit(next, "mass", "valve.mass_g");
         }
-        QCOMPARE(d.undo_stack().count(), 1);
+        QCOMPARE(d.project().revisions.size(), std::size_t(2)); // one revision more, not three
+        const std::string reason =
+            fmt::format("Valve mass {:g} → 91.5 g", starter_train().valve.mass_kg * 1e3);
+        QCOMPARE(d.project().revisions.rbegin()->second.reason, reason);
         Train other = d.train();
         other.lash_m = 0.2e-3;
         d.edit(other, "lash", "lash_mm");
-        QCOMPARE(d.undo_stack().count(), 2);
-        d.undo_stack().undo();
-        d.undo_stack().undo();
-        QVERIFY(d.train() == starter_train());
+        QCOMPARE(d.project().revisions.size(), std::size_t(3));
+        other.lash_m = starter_train().lash_m;
+        d.edit(other, "lash", "lash_mm"); // back at the start: no revision, no step
+        QCOMPARE(d.project().revisions.size(), std::size_t(2));
+        d.undo();
+        QVERIFY(d.train() == starter());
+        QVERIFY(!d.can_undo());
     }
 
     void revision_grows_with_every_change_and_figures_follow() {
@@ -92,7 +110,7 @@ class TestDocument : public QObject {
         d.edit(bad, "height");
         QVERIFY(!d.problems().empty());
         QVERIFY(d.figures() == nullptr && d.rigid() == nullptr);
-        d.undo_stack().undo();
+        d.undo();
         QVERIFY(d.problems().empty() && d.figures() != nullptr);
     }
 
@@ -100,32 +118,158 @@ class TestDocument : public QObject {
         Document d;
         d.set_new(starter_train());
         QVERIFY_EXCEPTION_THROWN(d.open("/nowhere.train.json"), InputError);
-        QVERIFY(d.train() == starter_train());
-        QVERIFY_EXCEPTION_THROWN(d.save("/nowhere/x.train.json"), InputError);
-        QVERIFY(d.modified());
+        QVERIFY(d.train() == starter());
+        QVERIFY_EXCEPTION_THROWN(d.open("/nowhere.bathmos"), InputError);
+        QVERIFY_EXCEPTION_THROWN(d.keep_as("/nowhere/x.bathmos"), InputError);
+        QVERIFY_EXCEPTION_THROWN(d.export_train("/nowhere/x.train.json"), InputError);
+        QVERIFY(d.draft());
     }
 
-    void unsaved_edits_outlive_a_kill() {
-        const QString copy = Fixture::folder().filePath("kill.copy");
-        QFile::remove(copy);
+    void a_draft_outlives_a_kill_with_its_undo() {
+        const QString path = Fixture::folder().filePath("kill.bathmos");
+        QFile::remove(path);
         {
-            Document d(copy);
+            Document d(path);
             d.set_new(starter_train());
-            d.save(Fixture::folder().filePath("k.train.json"));
             Train next = d.train();
             next.valve.mass_kg = 0.0777;
             d.edit(next, "mass");
-            QTRY_VERIFY(QFile::exists(copy)); // no closing, no saving
         }
-        Document again(copy);
-        const auto found = again.recoverable();
-        QVERIFY(found.has_value());
-        NEAR(found->train.valve.mass_kg, 0.0777, 1e-12);
-        QCOMPARE(found->path, Fixture::folder().filePath("k.train.json"));
-        again.recover(*found);
-        QVERIFY(again.modified());
-        again.save(found->path);
-        QVERIFY(!QFile::exists(copy)); // nothing unsaved: no copy
+        Document again(path);
+        QVERIFY(again.reopen_draft());
+        NEAR(again.train().valve.mass_kg, 0.0777, 1e-12);
+        QVERIFY(again.modified() && again.draft());
+        again.undo();
+        QVERIFY(again.train() == starter());
+        const QString kept = Fixture::folder().filePath("kept.bathmos");
+        QFile::remove(kept);
+        again.keep_as(kept);
+        QVERIFY(!QFile::exists(path)); // it has a name now
+        QCOMPARE(again.redo_text(), QStringLiteral("mass"));
+    }
+
+    void a_draft_in_which_nothing_was_done_goes() {
+        const QString path = Fixture::folder().filePath("idle.bathmos");
+        {
+            Document d(path);
+            d.set_new(starter_train());
+            QVERIFY(QFile::exists(path));
+        }
+        QVERIFY(!QFile::exists(path));
+        Document again(path);
+        QVERIFY(!again.reopen_draft());
+    }
+
+    void a_prediction_does_not_outlive_what_it_was_made_for() {
+        Document d;
+        d.set_new(starter_train());
+        Train next = d.train();
+        next.valve.mass_kg = 0.08;
+        d.edit(next, "mass", "valve.mass_g");
+        Prediction made;
+        made.revision = d.shown();
+        made.limit_rpm = 7000;
+        d.note_prediction(made);
+        QVERIFY(d.prediction_of(2) != nullptr);
+        next.valve.mass_kg = 0.085;
+        d.edit(next, "mass", "valve.mass_g"); // goes on with the same revision
+        QCOMPARE(d.shown(), Id(2));
+        QVERIFY(d.prediction_of(2) == nullptr);
+        d.undo();
+        QVERIFY(check_project(d.project()).empty());
+    }
+
+    void an_edit_at_an_older_revision_makes_a_branch() {
+        Document d;
+        d.set_new(starter_train());
+        Train one = d.train();
+        one.valve.mass_kg = 0.08;
+        d.edit(one, "one", "valve.mass_g");
+        d.show(1);
+        QVERIFY(d.train() == starter());
+        Train two = d.train();
+        two.valve.mass_kg = 0.07;
+        d.edit(two, "two", "valve.mass_g"); // same key, yet not the same revision
+        QCOMPARE(d.project().children(1), (std::vector<Id>{2, 3}));
+        QCOMPARE(d.shown(), Id(3));
+        d.undo();
+        QCOMPARE(d.shown(), Id(1));
+        d.show(2);
+        QVERIFY(d.train() == kept(one));
+    }
+
+    void a_run_freezes_the_revision_in_hand() {
+        Document d;
+        d.set_new(starter_train());
+        Train next = d.train();
+        next.valve.mass_kg = 0.08;
+        d.edit(next, "mass", "valve.mass_g");
+        d.add_rig_run("run.csv", io::packed(io::trace_of({"run.csv", "", {0, 1}, {0, 1}, {}, false})), true);
+        QVERIFY(d.project().frozen(2));
+        next.valve.mass_kg = 0.081;
+        d.edit(next, "mass", "valve.mass_g"); // would have gone on with revision 2
+        QCOMPARE(d.shown(), Id(3));
+        NEAR(d.project().revisions.at(2).assembly.train.valve.mass_kg, 0.08, 1e-12);
+        QCOMPARE(d.project().of(EntryKind::RigRun).at(1).revision, Id(2));
+        d.undo();
+        d.undo();
+        QVERIFY(!d.project().frozen(2)); // the run is undone like any edit
+    }
+
+    void parts_are_fitted_and_shelved_and_stay_while_a_revision_carries_them() {
+        Document d;
+        d.set_new(starter_train());
+        QSignalSpy refused(&d, &Document::refused);
+        d.shelve_parts();
+        const std::size_t shelved = d.project().parts.size();
+        QVERIFY(shelved >= 7);
+        QCOMPARE(d.assembly().parts.size(), shelved);
+        Part thin = *part_from(d.train(), PartKind::Pushrod);
+        thin.name = "thin";
+        thin.piece.pushrod->wall_m = 0.9e-3;
+        const Id id = d.add_part(thin);
+        d.fit_part(id);
+        NEAR(d.train().pushrod->wall_m, 0.9e-3, 1e-12);
+        QVERIFY(!d.open_checks().empty());
+        QVERIFY(!d.remove_part(id));
+        QCOMPARE(refused.count(), 1);
+        d.undo();
+        QVERIFY(d.remove_part(id));
+        d.undo();
+        QVERIFY(d.project().parts.contains(id));
+        d.shelve_parts();
+        QCOMPARE(refused.count(), 2); // all are there already
+    }
+
+    void a_second_window_reads_and_refuses_edits() {
+        const QString path = Fixture::folder().filePath("two.bathmos");
+        QFile::remove(path);
+        Document first;
+        first.set_new(starter_train());
+        first.keep_as(path);
+        Document second;
+        QSignalSpy refused(&second, &Document::refused);
+        second.open(path);
+        QVERIFY(second.read_only_why().contains("open elsewhere"));
+        Train next = second.train();
+        next.valve.mass_kg = 0.05;
+        second.edit(next, "mass");
+        QCOMPARE(refused.count(), 1);
+        QVERIFY(second.train() == starter());
+        QVERIFY(second.undo_text().isEmpty());
+    }
+
+    void findings_that_are_waived_no_longer_mark_predictions() {
+        Document d;
+        Train close = starter_train();
+        d.set_new(close);
+        close.installed_height_m -= d.figures()->bind_margin_m - 0.5e-3;
+        d.edit(close, "height");
+        QCOMPARE(d.stops(), std::vector<std::string>{"coil_bind"});
+        d.close_checks(EntryKind::Waiver, {"finding:coil_bind"}, "one slow turn by hand");
+        QVERIFY(d.stops().empty());
+        d.undo();
+        QCOMPARE(d.stops().size(), std::size_t(1));
     }
 
     void two_programs_keep_their_unsaved_edits_apart() {
@@ -149,20 +293,25 @@ class TestDocument : public QObject {
         QCOMPARE(RecoverySlot("/proc/nowhere").path(), QString());
     }
 
-    void a_damaged_recovery_copy_is_not_offered() {
-        const QString copy = Fixture::folder().filePath("bad.copy");
-        QFile file(copy);
+    void a_damaged_draft_is_put_aside() {
+        const QString path = Fixture::folder().filePath("bad.bathmos");
+        QFile file(path);
         QVERIFY(file.open(QIODevice::WriteOnly));
-        file.write("path\n{ \"format\"");
+        file.write("no project");
         file.close();
-        QVERIFY(!Document(copy).recoverable().has_value());
+        QVERIFY(!Document(path).reopen_draft());
+        QVERIFY(QFile::exists(path + ".damaged") && !QFile::exists(path));
     }
 
-    void a_recovery_folder_that_refuses_is_told() {
-        Document d("/proc/nowhere/copy");
-        QSignalSpy told(&d, &Document::recovery_failed);
+    void a_folder_that_refuses_is_told_and_work_goes_on() {
+        Document d("/proc/nowhere/draft.bathmos");
+        QSignalSpy told(&d, &Document::refused);
         d.set_new(starter_train());
-        QTRY_COMPARE(told.count(), 1);
+        QCOMPARE(told.count(), 1);
+        Train next = d.train();
+        next.valve.mass_kg = 0.05;
+        d.edit(next, "mass");
+        NEAR(d.train().valve.mass_kg, 0.05, 1e-12);
     }
 };
 

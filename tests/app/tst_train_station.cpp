@@ -185,7 +185,7 @@ class TestTrainStation : public QObject {
         tick("lifter.adjuster");
         QVERIFY(train().hydraulic() && f.find<QLineEdit>("lifter.hydraulic.supply_kPa")->text() == "180");
         QCOMPARE(sound(), std::string());
-        while (f.window->document().undo_stack().canUndo())
+        while (f.window->document().can_undo())
             f.trigger("undo");
         QVERIFY(!train().hydraulic() && train().layout == Layout::Pushrod && !train().pressure_table);
     }
@@ -235,22 +235,28 @@ class TestTrainStation : public QObject {
                  std::size_t{3});
     }
 
-    void saving_writes_every_value_and_reopening_shows_it() {
+    void keeping_a_draft_names_it_and_reopening_shows_every_value() {
         Fixture f;
         f.open_demo();
         f.type("valve.mass_g", "61.5");
         f.type("name", "Hollin Beck trial 3");
-        f.trigger("save_train");
+        f.next_path = Fixture::folder().filePath("trial.bathmos");
+        f.trigger("keep_project");
         QVERIFY(!f.window->document().modified());
-        QVERIFY(!f.window->isWindowModified());
+        QCOMPARE(f.window->document().path(), f.next_path);
+        f.type("lash_mm", "0.25"); // in the file without another word
         Fixture again;
-        QVERIFY(again.window->open_train(f.window->document().path()));
+        QVERIFY(again.window->open_train(f.next_path));
         QCOMPARE(again.find<QLineEdit>("valve.mass_g")->text(), QStringLiteral("61.5"));
         QCOMPARE(again.find<QLineEdit>("name")->text(), QStringLiteral("Hollin Beck trial 3"));
+        QCOMPARE(again.find<QLineEdit>("lash_mm")->text(), QStringLiteral("0.25"));
         QVERIFY(again.window->document().train() == f.window->document().train());
+        QVERIFY(again.window->message().contains("read only"));
+        f.trigger("keep_project");
+        QVERIFY(f.window->message().contains("nothing to save"));
     }
 
-    void an_impossible_train_shows_its_problem_and_is_not_saved() {
+    void an_impossible_train_shows_its_problem_and_is_not_exported() {
         Fixture f;
         f.open_demo();
         f.type("installed_height_mm", "20");
@@ -258,9 +264,10 @@ class TestTrainStation : public QObject {
         QVERIFY(findings->count() >= 1);
         QVERIFY2(findings->item(0)->text().contains("solid height"), qPrintable(findings->item(0)->text()));
         QVERIFY(findings->item(0)->text().startsWith(QStringLiteral("■")));
-        f.trigger("save_train");
-        QVERIFY(f.window->message().contains("not saved"));
-        QVERIFY(io::read_train(f.window->document().path().toStdString()).installed_height_m > 0.04);
+        f.next_path = Fixture::folder().filePath("impossible.train.json");
+        f.trigger("export_train");
+        QVERIFY(f.window->message().contains("not exported"));
+        QVERIFY(!QFile::exists(f.next_path));
         f.trigger("undo");
         QCOMPARE(findings->item(0)->text(), QStringLiteral("none"));
     }

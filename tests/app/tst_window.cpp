@@ -49,7 +49,7 @@ class TestWindow : public QObject {
         Fixture f;
         QTest::mouseClick(f.find<QPushButton>("empty_new"), Qt::LeftButton);
         QVERIFY(f.window->document().problems().empty());
-        QVERIFY(f.find<QLabel>("build_state")->text().contains("not in a file yet"));
+        QVERIFY(f.find<QLabel>("build_state")->text().contains("draft"));
         f.few_speeds();
         f.wait_for_sweep();
         QCOMPARE(f.window->sweep().current().motions.size(), std::size_t{7});
@@ -183,16 +183,23 @@ class TestWindow : public QObject {
         QFETCH(bool, opens);
         Fixture f;
         f.open_demo();
-        const QString first = f.window->document().path();
         f.type("valve.mass_g", "57.5");
+        const QString name = QStringLiteral("kept%1.bathmos").arg(answer),
+                      path = Fixture::folder().filePath(name);
         f.unsaved = Unsaved(answer);
-        f.next_path = source_path("tests/trains/skerrin-650-intake.train.json");
+        f.next_path = path; // where the draft is kept; no project, so that opening it is refused after that
         f.trigger("open_train");
         QCOMPARE(f.asked.first(), QByteArray("unsaved"));
-        QCOMPARE(f.window->document().path() != first, opens);
-        Document saved;
-        saved.open(first);
-        NEAR(saved.train().valve.mass_kg, Unsaved(answer) == Unsaved::Save ? 0.0575 : 0.056, 1e-12);
+        QCOMPARE(f.asked.contains("open_train"), opens);
+        QCOMPARE(QFile::exists(path), Unsaved(answer) == Unsaved::Save);
+        if (Unsaved(answer) == Unsaved::Save) {
+            Document saved;
+            saved.open(path);
+            NEAR(saved.train().valve.mass_kg, 0.0575, 1e-12);
+        }
+        f.next_path = source_path("tests/trains/skerrin-650-intake.train.json");
+        f.trigger("open_train");
+        QCOMPARE(f.window->document().train().layout == Layout::Bucket, opens);
     }
 
     void a_file_that_cannot_be_opened_changes_nothing_and_says_why() {
@@ -203,24 +210,25 @@ class TestWindow : public QObject {
         QVERIFY(f.window->message().contains("was not opened"));
         QVERIFY(f.window->message().contains("line 1"));
         QVERIFY(f.window->document().train() == before);
-        f.next_path = "/nowhere/x.train.json";
-        f.trigger("save_train_as");
+        f.next_path = "/nowhere/x.bathmos";
+        f.trigger("keep_project");
         QVERIFY(f.window->message().contains("edits are still here"));
     }
 
-    void unsaved_edits_come_back_after_a_kill() {
+    void a_draft_comes_back_after_a_kill() {
         QFile::remove(Fixture::recovery_path());
         {
             Fixture f(true);
             f.open_demo();
             f.type("valve.mass_g", "58.25");
-            QTRY_VERIFY(QFile::exists(Fixture::recovery_path()));
+            QVERIFY(QFile::exists(Fixture::recovery_path()));
         }
         Fixture again(true);
         NEAR(again.window->document().train().valve.mass_kg, 0.05825, 1e-12);
         QVERIFY(again.window->document().modified());
-        QVERIFY(again.window->message().contains("had not been saved"));
-        again.trigger("save_train");
+        QVERIFY(again.window->message().contains("had no name yet"));
+        again.next_path = Fixture::folder().filePath("named.bathmos");
+        again.trigger("keep_project");
         QVERIFY(!QFile::exists(Fixture::recovery_path()));
     }
 

@@ -1,11 +1,14 @@
 #include "app/shell/build_bar.h"
 
+#include <QAbstractItemView>
+#include <QComboBox>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QSpinBox>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace bathmos::app {
@@ -26,12 +29,35 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     for (QLabel* label : {name_, state_}) // a long name is cut, it does not widen the window
         label->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     names->addWidget(name_);
-    names->addWidget(state_);
-    line->addLayout(names, 1);
+    auto* below = new QHBoxLayout;
+    below->setSpacing(6);
+    shown_ = revision_box(QStringLiteral("revision_in_hand"), tr("Revision in hand"));
+    compared_ = revision_box(QStringLiteral("revision_compared"), tr("Revision it is compared with"));
+    below->addWidget(shown_);
+    below->addWidget(new QLabel(tr("against")));
+    below->addWidget(compared_);
+    below->addWidget(state_, 1);
+    names->addLayout(below);
+    line->addLayout(names, 7);
+    connect(shown_, &QComboBox::activated, this, [this] {
+        const Id id = shown_->currentData().toLongLong();
+        QTimer::singleShot(0, this, [this, id] { context_.document.show(id); }); // the box is refilled then
+    });
+    connect(compared_, &QComboBox::activated, this, [this] {
+        const Id id = compared_->currentData().toLongLong();
+        QTimer::singleShot(0, this, [this, id] { context_.document.compare(id); });
+    });
+    connect(&context_.document, &Document::judged, this, &BuildBar::refresh);
+    connect(&context_.document, &Document::records_changed, this, [this] {
+        fill_revisions();
+        refresh();
+    });
     verdict_ = new QLabel;
     verdict_->setObjectName(QStringLiteral("build_verdict"));
     verdict_->setFont(Theme::text_font(13, true));
-    line->addWidget(verdict_);
+    verdict_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred); // cut before it widens the window
+    verdict_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    line->addWidget(verdict_, 4);
     progress_ = new QProgressBar;
     progress_->setAccessibleName(tr("Sweep progress"));
     progress_->setFixedSize(90, 14);
@@ -75,6 +101,7 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     connect(&context_.sweep, &SweepRunner::motions_changed, this, &BuildBar::refresh);
     connect(&context_.sweep, &SweepRunner::progress_changed, this, &BuildBar::refresh);
     connect(&context_.sweep, &SweepRunner::finished, this, &BuildBar::refresh);
+    fill_revisions();
     refresh();
 }
 
@@ -93,6 +120,50 @@ QSpinBox* BuildBar::speed_box(const QString& name, const QString& label, int low
     return box;
 }
 
+QComboBox* BuildBar::revision_box(const QString& name, const QString& label) {
+    auto* box = new QComboBox;
+    box->setObjectName(name);
+    box->setAccessibleName(label);
+    box->setToolTip(label);
+    box->setFont(Theme::text_font(12));
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->setMinimumContentsLength(10);
+    box->view()->setMinimumWidth(320);
+    return box;
+}
+
+// Every revision of every build, newest of the build in hand first.
+void BuildBar::fill_revisions() {
+    const Project& p = context_.document.project();
+    const auto add = [&](QComboBox* box, Id build) {
+        const std::vector<Id> all = p.revisions_of(build);
+        for (std::size_t i = all.size(); i-- > 0;) {
+            const QString label = QString::fromStdString(p.revision_label(all[i]));
+            const bool own = build == context_.document.build();
+            box->addItem(
+                (p.frozen(all[i]) ? QStringLiteral("▣ ") : QString()) +
+                    (own ? label
+                         : QString::fromStdString(p.builds.at(build).name) + QLatin1Char(' ') + label),
+                QVariant::fromValue<qlonglong>(all[i]));
+            box->setItemData(box->count() - 1, QString::fromStdString(p.revisions.at(all[i]).reason),
+                             Qt::ToolTipRole);
+        }
+    };
+    for (QComboBox* box : {shown_, compared_}) {
+        const QSignalBlocker quiet(box);
+        box->clear();
+        if (box == compared_)
+            box->addItem(tr("nothing"), QVariant::fromValue<qlonglong>(0));
+        add(box, context_.document.build());
+        for (const auto& [id, build] : p.builds)
+            if (id != context_.document.build())
+                add(box, id);
+        const Id current = box == shown_ ? context_.document.shown() : context_.document.compared();
+        box->setCurrentIndex(box->findData(QVariant::fromValue<qlonglong>(current)));
+        box->setEnabled(context_.document.has_train());
+    }
+}
+
 double BuildBar::target_rpm() const {
     return target_->value();
 }
@@ -109,22 +180,39 @@ void BuildBar::show_range(const SpeedRange& range) {
     }
 }
 
+// "■ 1 stop ▲ 2 warn", by shape and number; waived ones do not count.
+QString BuildBar::finding_words() const {
+    int count[3] = {0, 0, 0};
+    for (const FoundFit& found : context_.document.findings())
+        if (found.waiver == 0)
+            ++count[static_cast<int>(found.finding.severity)];
+    QString out;
+    const std::pair<Severity, QString> signs[] = {{Severity::Stop, QStringLiteral(" ■ %1 stop")},
+                                                  {Severity::Warn, QStringLiteral(" ▲ %1 warn")},
+                                                  {Severity::Note, QStringLiteral(" ○ %1 note")}};
+    for (const auto& [severity, sign] : signs)
+        if (const int n = count[static_cast<int>(severity)])
+            out += sign.arg(n);
+    return out.trimmed();
+}
+
 void BuildBar::refresh() {
     const Document& d = context_.document;
     name_->setText(d.has_train() ? QString::fromStdString(d.train().name) : tr("No train"));
     QString state;
     if (d.has_train()) {
-        state = d.path().isEmpty() ? tr("not in a file yet") : QFileInfo(d.path()).fileName();
-        if (d.modified())
-            state += tr(" · edited, not saved");
-        if (!d.problems().empty())
-            state += tr(" · ■ %1 problem(s), see Train").arg(d.problems().size());
-        else if (d.figures() && !d.figures()->findings.empty())
-            state += tr(" · %1 finding(s)").arg(d.figures()->findings.size());
+        state = d.draft() ? tr("draft, no project file yet") : QFileInfo(d.path()).fileName();
+        if (!d.read_only_why().isEmpty())
+            state += tr(" · read only");
+        const QString found = d.problems().empty()
+                                  ? finding_words()
+                                  : tr("■ %1 problem(s), see Train").arg(d.problems().size());
+        if (!found.isEmpty()) // what may be cut comes last
+            state = found + QStringLiteral(" · ") + state;
     }
     state_->setText(state);
     name_->setToolTip(name_->text());
-    state_->setToolTip(d.path());
+    state_->setToolTip(state + QLatin1Char('\n') + d.path());
     const bool running = context_.sweep.state() == SweepRunner::State::Running;
     progress_->setVisible(running);
     progress_->setValue(static_cast<int>(100 * context_.sweep.progress()));
@@ -143,7 +231,10 @@ void BuildBar::refresh() {
                            old ? tr(" (old)") : QString());
     else if (summary)
         verdict = tr("no limit in range%1").arg(old ? tr(" (old)") : QString());
+    if (summary && !d.stops().empty())
+        verdict = tr("■ stop · ") + verdict;
     verdict_->setText(verdict);
+    verdict_->setToolTip(verdict);
 }
 
 } // namespace bathmos::app

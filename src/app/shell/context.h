@@ -1,6 +1,7 @@
 // What every station is given: the document, its results, the cursors, units and theme.
 #pragma once
 
+#include "app/shell/comparison.h"
 #include "app/shell/cursors.h"
 #include "app/shell/display_units.h"
 #include "app/shell/document.h"
@@ -23,6 +24,7 @@ struct Context {
     RigSession& rig;
     WhatIf& what_if;
     SpreadRunner& spread;
+    Comparison& comparison;
 };
 
 } // namespace bathmos::app

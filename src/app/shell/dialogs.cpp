@@ -1,6 +1,7 @@
 #include "app/shell/dialogs.h"
 
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QMessageBox>
 #include <QPushButton>
 
@@ -10,11 +11,15 @@ Dialogs real_dialogs(QWidget* window) {
     const auto tr = [](const char* text) { return QFileDialog::tr(text); };
     Dialogs out;
     const QString train_filter = tr("Train files (*.train.json);;All files (*)");
+    const QString project_filter = tr("Projects (*.bathmos)");
+    const QString table_filter = tr("Tables (*.csv);;All files (*)");
     out.open_train = [=] {
-        return QFileDialog::getOpenFileName(window, tr("Open a train file"), {}, train_filter);
+        return QFileDialog::getOpenFileName(
+            window, tr("Open a project or a train file"), {},
+            tr("Projects and trains (*.bathmos *.train.json *.backup-?);;All files (*)"));
     };
     out.save_train = [=](const QString& proposed) {
-        return QFileDialog::getSaveFileName(window, tr("Save the train as"), proposed, train_filter);
+        return QFileDialog::getSaveFileName(window, tr("Export the train as"), proposed, train_filter);
     };
     out.open_rig = [=] {
         return QFileDialog::getOpenFileName(window, tr("Import a rig trace"), {},
@@ -23,9 +28,9 @@ Dialogs real_dialogs(QWidget* window) {
     out.unsaved = [=](const QString& name) {
         QMessageBox box(
             QMessageBox::Question, tr("Unsaved edits"),
-            tr("%1 has edits that are not in its file. Opening another train would lose them.").arg(name),
+            tr("%1 has edits and no project file yet. Opening another would lose them.").arg(name),
             QMessageBox::NoButton, window);
-        auto* save = box.addButton(tr("Save them"), QMessageBox::AcceptRole);
+        auto* save = box.addButton(tr("Keep them as a project"), QMessageBox::AcceptRole);
         auto* discard = box.addButton(tr("Discard them"), QMessageBox::DestructiveRole);
         auto* cancel = box.addButton(tr("Keep this train open"), QMessageBox::RejectRole);
         box.setDefaultButton(cancel);
@@ -33,6 +38,28 @@ Dialogs real_dialogs(QWidget* window) {
         return box.clickedButton() == save      ? Unsaved::Save
                : box.clickedButton() == discard ? Unsaved::Discard
                                                 : Unsaved::Cancel;
+    };
+    out.open_folder = [=] {
+        return QFileDialog::getExistingDirectory(window, tr("Import a project folder"));
+    };
+    out.choose_folder = [=](const QString& proposed) {
+        return QFileDialog::getExistingDirectory(window, tr("A new or empty folder for the project"),
+                                                 proposed);
+    };
+    out.save_project = [=](const QString& proposed) {
+        return QFileDialog::getSaveFileName(window, tr("Keep the project as"), proposed, project_filter);
+    };
+    out.open_damaged = [=] {
+        return QFileDialog::getOpenFileName(window, tr("Rescue a damaged project"), {}, project_filter);
+    };
+    out.ask_words = [=](const QString& title, const QString& question, const QString& proposed) {
+        return QInputDialog::getText(window, title, question, QLineEdit::Normal, proposed).trimmed();
+    };
+    out.save_table = [=](const QString& proposed) {
+        return QFileDialog::getSaveFileName(window, tr("Export the shelf as"), proposed, table_filter);
+    };
+    out.open_table = [=] {
+        return QFileDialog::getOpenFileName(window, tr("Import parts from a table"), {}, table_filter);
     };
     out.save_results = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(

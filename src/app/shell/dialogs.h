@@ -16,6 +16,14 @@ struct Dialogs {
     std::function<QString()> open_rig;
     std::function<Unsaved(const QString& name)> unsaved;
     std::function<QString(const QString& proposed)> save_results;
+    std::function<QString()> open_folder;                          ///< that an export has written
+    std::function<QString(const QString& proposed)> choose_folder; ///< new or empty
+    std::function<QString(const QString& proposed)> save_project;
+    std::function<QString()> open_damaged;
+    /// A line or two of words, e.g. a reason; "" for none.
+    std::function<QString(const QString& title, const QString& question, const QString& proposed)> ask_words;
+    std::function<QString(const QString& proposed)> save_table; ///< CSV
+    std::function<QString()> open_table;
 };
 
 /// The real ones, over a window.

@@ -4,13 +4,14 @@
 #include "app/stations/motion/motion_station.h"
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
-#include "core/train/train_starter.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
+#include "io/train/train_file.h"
 
 #include <QApplication>
 #include <QButtonGroup>
+#include <QCryptographicHash>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenuBar>
@@ -57,9 +58,15 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
             [this](const SpeedRange& range) { sweep_.set_range(range); });
     connect(&document_, &Document::file_changed, this, &MainWindow::refresh_title);
     connect(&document_, &Document::changed, this, &MainWindow::refresh_title);
-    connect(&document_, &Document::recovery_failed, this, [this](const QString& why) {
-        show_message(tr("Unsaved edits cannot be kept safe: %1. Save the train soon.").arg(why));
-    });
+    connect(&document_, &Document::refused, this, &MainWindow::show_message);
+    connect(&files_, &ProjectFiles::message, this, &MainWindow::show_message);
+    connect(&files_, &ProjectFiles::opened, this, [this] { settled(true); });
+    connect(&document_, &Document::records_changed, this, strip);
+    connect(&document_, &Document::judged, this, strip);
+    connect(&cursors_, &Cursors::speed_changed, this, [this] { judge_motion(); });
+    connect(&sweep_, &SweepRunner::motions_changed, this, [this] { judge_motion(); });
+    connect(&sweep_, &SweepRunner::finished, this, [this] { note_prediction(); });
+    connect(&spread_, &SpreadRunner::changed, this, [this] { note_prediction(); });
     refresh_strip();
     refresh_title();
     offer_recovery();
@@ -68,7 +75,6 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
 
 // Views go before what they show: as members, document and results would else be gone first.
 MainWindow::~MainWindow() {
-    document_.undo_stack().disconnect();
     document_.disconnect();
     delete takeCentralWidget();
 }
@@ -123,7 +129,7 @@ void MainWindow::make_layout() {
 
 void MainWindow::make_stations() {
     rig_station_ = new RigStation(context());
-    add_station(1, new TrainStation(context()));
+    add_station(1, new TrainStation(context(), dialogs_));
     add_station(4, new MotionStation(context()));
     add_station(6, rig_station_);
     rail_group_->buttons().first()->setChecked(true);
@@ -156,30 +162,26 @@ void MainWindow::make_actions() {
                             std::function<void()> run) {
         addAction(actions_.add(QLatin1String(id), text, keys, std::move(run)));
     };
-    add("new_train", tr("New train"), QKeySequence::New, [this] {
-        if (!may_leave_train())
-            return;
-        rig_.clear();
-        document_.set_new(starter_train());
-        choose_range();
-        show_station(QStringLiteral("station_train"));
+    add("new_train", tr("New project"), QKeySequence::New, [this] {
+        if (settled(files_.start_new()))
+            show_station(QStringLiteral("station_train"));
     });
-    add("open_train", tr("Open train…"), QKeySequence::Open, [this] {
-        if (!may_leave_train())
-            return;
-        if (const QString path = dialogs_.open_train(); !path.isEmpty())
-            open_train(path);
-    });
-    add("save_train", tr("Save train"), QKeySequence::Save, [this] { save_train(false); });
-    add("save_train_as", tr("Save train as…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
-        [this] { save_train(true); });
+    add("open_train", tr("Open project or train…"), QKeySequence::Open,
+        [this] { settled(files_.open_asking()); });
+    add("keep_project", tr("Keep project as…"), QKeySequence::Save, [this] { files_.keep(); });
+    add("save_copy", tr("Save a copy…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
+        [this] { files_.save_copy(); });
+    add("export_train", tr("Export train file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
+        [this] { files_.export_train(); });
+    add("export_folder", tr("Export project as a folder…"), {}, [this] { files_.export_folder(); });
+    add("import_folder", tr("Import a project folder…"), {}, [this] { files_.import_folder(); });
+    add("rescue", tr("Rescue a damaged project…"), {}, [this] { files_.rescue(); });
     add("import_rig", tr("Import rig trace…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { import_rig(); });
     add("export_results", tr("Export results…"), QKeySequence(Qt::CTRL | Qt::Key_E),
         [this] { export_results(); });
     add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
-    add("undo", tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { document_.undo_stack().undo(); });
-    add("redo", tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z),
-        [this] { document_.undo_stack().redo(); });
+    add("undo", tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { document_.undo(); });
+    add("redo", tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { document_.redo(); });
     add("units", tr("Metric or inch"), QKeySequence(Qt::CTRL | Qt::Key_U), [this] { units_.toggle(); });
     add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L),
         [this] { theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light); });
@@ -190,14 +192,20 @@ void MainWindow::make_actions() {
         rig_.stop();
         what_if_.leave();
         spread_.stop();
+        comparison_.stop();
+        files_.stop();
         for (int i = 0; i < stack_->count(); ++i)
             static_cast<Station*>(stack_->widget(i))->stop();
     });
     add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
-    connect(&document_.undo_stack(), &QUndoStack::undoTextChanged, this, [this](const QString& what) {
+    const auto name_undo = [this] {
+        const QString undo = document_.undo_text(), redo = document_.redo_text();
         actions_.find(QStringLiteral("undo"))
-            ->setText(what.isEmpty() ? tr("Undo") : tr("Undo: %1").arg(what));
-    });
+            ->setText(undo.isEmpty() ? tr("Undo") : tr("Undo: %1").arg(undo));
+        actions_.find(QStringLiteral("redo"))
+            ->setText(redo.isEmpty() ? tr("Redo") : tr("Redo: %1").arg(redo));
+    };
+    connect(&document_, &Document::file_changed, this, name_undo);
     for (QAction* action : actions_.all())
         addAction(action);
 }
@@ -208,61 +216,28 @@ void MainWindow::make_menu() {
             menu->addAction(actions_.find(QLatin1String(id)));
     };
     fill(menuBar()->addMenu(tr("&File")),
-         {"new_train", "open_train", "save_train", "save_train_as", "import_rig", "export_results", "quit"});
+         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "export_results",
+          "export_train", "export_folder", "import_folder", "rescue", "quit"});
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_motion", "go_station_rig", "strip", "units", "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help"});
 }
 
-bool MainWindow::may_leave_train() {
-    if (!document_.has_train() || !document_.modified())
-        return true;
-    switch (dialogs_.unsaved(QString::fromStdString(document_.train().name))) {
-    case Unsaved::Save:
-        return save_train(false);
-    case Unsaved::Discard:
-        return true;
-    case Unsaved::Cancel:
-        break;
-    }
-    return false;
-}
-
 bool MainWindow::open_train(const QString& path) {
-    try {
-        document_.open(path);
-        rig_.clear(); // a run belongs to the train that was spun
-        message_bar_->hide();
-        choose_range();
-        return true;
-    } catch (const InputError& error) {
-        show_message(tr("The train was not opened. %1").arg(QString::fromStdString(error.what())));
-        return false;
-    }
+    return settled(files_.open(path));
 }
 
-bool MainWindow::save_train(bool ask_name) {
-    if (!document_.has_train())
+// After another project was opened, or not.
+bool MainWindow::settled(bool opened) {
+    if (!opened)
         return false;
-    if (!document_.problems().empty()) {
-        show_message(tr("The train was not saved, as it could not be opened again. %1")
-                         .arg(QString::fromStdString(document_.problems().front().sentence())));
-        return false;
-    }
-    QString path = document_.path();
-    if (ask_name || path.isEmpty())
-        path = dialogs_.save_train(path.isEmpty() ? QStringLiteral("new.train.json") : path);
-    if (path.isEmpty())
-        return false;
-    try {
-        document_.save(path);
-        return true;
-    } catch (const InputError& error) {
-        show_message(tr("The train was not saved; its edits are still here. %1")
-                         .arg(QString::fromStdString(error.what())));
-        return false;
-    }
+    if (document_.read_only_why().isEmpty())
+        message_bar_->hide();
+    if (const Engine* engine = document_.engine(); engine && engine->target_rpm > 0)
+        bar_->set_target(engine->target_rpm);
+    choose_range();
+    return true;
 }
 
 void MainWindow::import_rig() {
@@ -301,9 +276,8 @@ void MainWindow::toggle_help() {
 }
 
 void MainWindow::refresh_title() {
-    QString name = document_.has_train() ? QString::fromStdString(document_.train().name) : QString();
-    setWindowTitle(name.isEmpty() ? tr("Bathmos") : tr("%1[*] – Bathmos").arg(name));
-    setWindowModified(document_.has_train() && document_.modified());
+    const QString name = document_.has_train() ? QString::fromStdString(document_.train().name) : QString();
+    setWindowTitle(name.isEmpty() ? tr("Bathmos") : tr("%1 – Bathmos").arg(name));
 }
 
 // Up to where it is worth looking: the rigid bound is above every computed limit, so a little below it is
@@ -350,6 +324,8 @@ void MainWindow::refresh_strip() {
     bool old = false;
     if (const SweepSummary* s = sweep_.summary(&old)) {
         add_limit(Kind::Model, s->limit, old);
+        if (!document_.stops().empty() && !marks.isEmpty())
+            marks.back().text += tr(" ■ stop");
         add_edge(Kind::ModelEdge, model_edge().edge, old);
     }
     if (const TrainFigures* f = document_.figures(); f && f->separation)
@@ -367,6 +343,10 @@ void MainWindow::refresh_strip() {
         marks.push_back({Kind::Trial, trial->speed_rpm, 0,
                          named_speed(trial->speed_rpm, trial->metric, false) +
                              (what_if_.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)"))});
+    if (const Prediction* other = document_.prediction_of(document_.compared()); other && other->limit_rpm)
+        marks.push_back({Kind::Compared, *other->limit_rpm, 0,
+                         QString::fromStdString(document_.project().revision_label(document_.compared())) +
+                             QLatin1Char(' ') + speed_text(*other->limit_rpm)});
     if (bar_->target_rpm() > 0)
         marks.push_back({Kind::Target, bar_->target_rpm(), 0, speed_text(bar_->target_rpm())});
     double high = sweep_.range().last_rpm;
@@ -412,14 +392,53 @@ void MainWindow::export_results() {
 }
 
 void MainWindow::offer_recovery() {
-    const auto recovered = document_.recoverable();
-    if (!recovered)
+    if (!document_.reopen_draft())
         return;
-    document_.recover(*recovered);
     choose_range();
-    show_message(tr("Edits of \"%1\" had not been saved when the program ended. They are open again: save "
-                    "them, or open the file to leave them.")
-                     .arg(QString::fromStdString(recovered->train.name)));
+    show_message(
+        tr("The project \"%1\" had no name yet when the program ended. It is open again with every edit: "
+           "keep it under a name, or open another one.")
+            .arg(QString::fromStdString(document_.train().name)));
+}
+
+// Clearances and bind margin are judged with the motion at the speed cursor, where it is computed.
+void MainWindow::judge_motion() {
+    const auto& motions = sweep_.current().motions;
+    const auto at = motions.lower_bound(cursors_.speed_rpm() - sweep_.range().step_rpm / 2);
+    const bool near = at != motions.end() && at->first <= cursors_.speed_rpm() + sweep_.range().step_rpm / 2;
+    document_.judge_motion(near ? at->second : nullptr);
+}
+
+// What was computed for the revision in hand goes into the record, by a hash of all that it came from.
+void MainWindow::note_prediction() {
+    bool old = false;
+    const SweepSummary* summary = sweep_.summary(&old);
+    if (!summary || old || sweep_.state() != SweepRunner::State::Done || !document_.has_train())
+        return;
+    const SpeedRange& range = sweep_.range();
+    const std::string inputs = io::train_text(document_.train()) + std::to_string(range.first_rpm) + ":" +
+                               std::to_string(range.last_rpm) + ":" + std::to_string(range.step_rpm) +
+                               QApplication::applicationVersion().toStdString();
+    Prediction made;
+    made.hash = QCryptographicHash::hash(QByteArray::fromStdString(inputs), QCryptographicHash::Sha256)
+                    .toHex()
+                    .toStdString();
+    made.revision = document_.shown();
+    made.when = io::now_text();
+    made.model = QApplication::applicationVersion().toStdString();
+    made.limit_rpm = summary->limit.speed_rpm;
+    if (summary->limit.first)
+        made.limit_metric = summary->limit.first->key;
+    made.edge_rpm = summary->edge.edge.speed_rpm;
+    if (summary->separation)
+        made.separation_rpm = summary->separation->speed_rpm;
+    if (const Spread* spread = spread_.spread(); spread && !spread_.old()) {
+        made.low_rpm = spread->low_rpm;
+        made.middle_rpm = spread->middle_rpm;
+        made.high_rpm = spread->high_rpm;
+    }
+    made.stops = document_.stops();
+    document_.note_prediction(made);
 }
 
 } // namespace bathmos::app

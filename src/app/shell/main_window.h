@@ -6,6 +6,7 @@
 #include "app/shell/build_bar.h"
 #include "app/shell/context.h"
 #include "app/shell/dialogs.h"
+#include "app/shell/project_files.h"
 #include "app/shell/threshold_strip.h"
 
 #include <QMainWindow>
@@ -22,7 +23,7 @@ class Station;
 class RigStation;
 
 struct WindowOptions {
-    QString recovery_path;          ///< where unsaved edits are kept; empty: nowhere
+    QString recovery_path;          ///< file of a project without a name; empty: in memory
     std::optional<Dialogs> dialogs; ///< the real ones when absent
 };
 
@@ -37,6 +38,7 @@ class MainWindow : public QMainWindow {
     RigSession& rig() { return rig_; }
     WhatIf& what_if() { return what_if_; }
     SpreadRunner& spread() { return spread_; }
+    Comparison& comparison() { return comparison_; }
     Cursors& cursors() { return cursors_; }
     Theme& theme() { return theme_; }
     DisplayUnits& units() { return units_; }
@@ -45,21 +47,24 @@ class MainWindow : public QMainWindow {
     BuildBar& build_bar() { return *bar_; }
     QString message() const;
 
-    /// Opens a train; a problem goes to the message bar and nothing changes.
+    /// Opens a project or a train; a problem goes to the message bar and nothing changes.
     bool open_train(const QString& path);
     /// Shows the station with this object name, e.g. "station_rig".
     void show_station(const QString& name);
     void show_message(const QString& text);
 
   private:
-    Context context() { return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_}; }
+    Context context() {
+        return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_, comparison_};
+    }
     void make_layout();
     void make_stations();
     void add_station(int number, Station* station);
     void make_actions();
     void make_menu();
-    bool may_leave_train();
-    bool save_train(bool ask_name);
+    bool settled(bool opened);
+    void judge_motion();
+    void note_prediction();
     void import_rig();
     EdgeResult model_edge() const;
     void refresh_strip();
@@ -78,8 +83,10 @@ class MainWindow : public QMainWindow {
     RigSession rig_;
     WhatIf what_if_;
     SpreadRunner spread_;
+    Comparison comparison_{document_, sweep_, cursors_};
     ActionRegistry actions_;
     Dialogs dialogs_;
+    ProjectFiles files_{document_, dialogs_};
     BuildBar* bar_ = nullptr;
     ThresholdStrip* strip_ = nullptr;
     QStackedWidget* stack_ = nullptr;

@@ -14,14 +14,14 @@ RecoverySlot::RecoverySlot(const QString& folder) {
         return;
     for (const bool left_behind : {true, false})
         for (int slot = 1; slot <= kSlots; ++slot) {
-            const QString path = QDir(folder).filePath(QStringLiteral("unsaved-%1.copy").arg(slot));
+            const QString path = QDir(folder).filePath(QStringLiteral("draft-%1.bathmos").arg(slot));
             if (QFile::exists(path) == left_behind && take(path))
                 return;
         }
 }
 
 bool RecoverySlot::take(const QString& path) {
-    auto lock = std::make_unique<QLockFile>(path + QStringLiteral(".lock"));
+    auto lock = std::make_unique<QLockFile>(path + QStringLiteral(".slot"));
     lock->setStaleLockTime(0); // only a dead holder makes it stale, not age
     if (!lock->tryLock(0))
         return false;

@@ -1,5 +1,5 @@
-// Where this run of the program keeps its unsaved edits: a file of its own, so that two windows do not
-// overwrite each other's.
+// Where this run of the program keeps the project that has no name yet: a file of its own, so that two
+// windows do not overwrite each other's.
 #pragma once
 
 #include <QLockFile>

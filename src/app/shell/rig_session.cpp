@@ -1,6 +1,8 @@
 #include "app/shell/rig_session.h"
 
 #include <QFile>
+#include <QFileInfo>
+#include <algorithm>
 
 namespace bathmos::app {
 
@@ -21,6 +23,8 @@ RigSession::RigSession(Document& document, QObject* parent) : QObject(parent), d
         delay_.start();
         emit changed(); // the run in hand is old now
     });
+    connect(&document_, &Document::revision_shown, this, &RigSession::show_stored);
+    connect(&document_, &Document::records_changed, this, &RigSession::drop_undone);
 }
 
 RigSession::~RigSession() {
@@ -50,6 +54,39 @@ void RigSession::import(const RigImport& wanted) {
     start(true);
 }
 
+bool RigSession::in_project() const {
+    const std::string name = QFileInfo(import_.path).fileName().toStdString();
+    const auto& runs = document_.project().of(EntryKind::RigRun);
+    return std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run.second.name == name; });
+}
+
+// Undo took the run out of the project: it is no longer shown.
+void RigSession::drop_undone() {
+    if (kept_ && run_ && state_ != State::Running && !in_project())
+        clear();
+}
+
+void RigSession::show_stored() {
+    clear();
+    const Entry* last = nullptr;
+    for (const auto& [id, run] : document_.project().of(EntryKind::RigRun))
+        if (run.revision == document_.shown() && !run.traces.empty())
+            last = &run;
+    if (!last)
+        return;
+    try {
+        RigImport wanted;
+        wanted.path = QString::fromStdString(last->name);
+        wanted.reversed = last->numbers.contains("reversed");
+        wanted.stored = std::make_shared<const io::PackedTrace>(document_.trace(last->traces.back()));
+        import(wanted);
+    } catch (const InputError& error) {
+        failure_ = QString::fromUtf8(error.what());
+        state_ = State::Failed;
+        emit changed();
+    }
+}
+
 void RigSession::rework() {
     if (trace_ && document_.rigid() && state_ != State::Running)
         start(false);
@@ -69,6 +106,7 @@ void RigSession::clear() {
     trace_.reset();
     run_.reset();
     import_ = {};
+    kept_ = false;
     state_ = State::Empty;
     failure_.clear();
     emit changed();
@@ -110,7 +148,10 @@ void RigSession::start(bool read) {
                 });
             };
             try {
-                if (read) {
+                std::shared_ptr<const io::PackedTrace> fresh;
+                if (read && import.stored) {
+                    trace = std::make_shared<const RigTrace>(io::rig_of(io::unpacked(*import.stored)));
+                } else if (read) {
                     const io::ReadOptions options{[&](double share) { progress(0, share); }, stop};
                     const std::string path = native(import.path);
                     trace = std::make_shared<const RigTrace>(
@@ -122,12 +163,17 @@ void RigSession::start(bool read) {
                 options.stop = stop;
                 options.progress = [&](double share) { progress(0.5, share); };
                 auto run = std::make_shared<RigRun>(reduce(*trace, train, options));
-                post([this, run, trace, import, revision] {
+                if (read && !import.stored)
+                    fresh = std::make_shared<const io::PackedTrace>(io::packed(io::trace_of(*trace)));
+                post([this, run, trace, import, revision, fresh] {
+                    if (fresh)
+                        document_.add_rig_run(QFileInfo(import.path).fileName(), *fresh, import.reversed);
                     run_ = std::move(*run);
                     trace_ = trace;
                     import_ = import;
                     revision_ = revision;
                     state_ = State::Ready;
+                    kept_ = in_project();
                     if (old())
                         delay_.start(); // the train was edited meanwhile
                     emit changed();

@@ -20,6 +20,7 @@ struct RigImport {
     io::TableShape shape;   ///< unused for HDF5
     io::RigColumns columns; ///< unused for HDF5
     bool reversed = false;
+    std::shared_ptr<const io::PackedTrace> stored{}; ///< instead of a file: a run of the project
 };
 
 class RigSession : public QObject {
@@ -44,6 +45,8 @@ class RigSession : public QObject {
     void import(const QString& path);
     void stop();
     void clear();
+    /// Shows the last run that was made with the revision in hand; nothing where there is none.
+    void show_stored();
 
   signals:
     void changed();
@@ -53,11 +56,14 @@ class RigSession : public QObject {
     void start(bool read);
     void halt();
     void rework();
+    void drop_undone();
+    bool in_project() const;
 
     Document& document_;
     RigImport import_, wanted_;
     std::shared_ptr<const RigTrace> trace_;
     std::optional<RigRun> run_;
+    bool kept_ = false; ///< the project holds the run shown
     quint64 revision_ = 0, job_ = 0;
     State state_ = State::Empty;
     double progress_ = 0;

@@ -28,6 +28,8 @@ QString kind_name(StripMark::Kind kind) {
         return ThresholdStrip::tr("before");
     case StripMark::Kind::Trial:
         return ThresholdStrip::tr("trial");
+    case StripMark::Kind::Compared:
+        return ThresholdStrip::tr("compared");
     case StripMark::Kind::Target:
         break;
     }
@@ -81,12 +83,13 @@ double ThresholdStrip::speed_at(double pixel) const {
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
     const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial ||
-                              mark.kind == Kind::Before
+                              mark.kind == Kind::Before || mark.kind == Kind::Compared
                           ? Role::Predicted
                       : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit ? Role::Seen
                       : mark.kind == Kind::Rigid                                  ? Role::Asked
                                                                                   : Role::Ink;
-    return mark.old || mark.kind == Kind::Before ? theme_.faded(role) : theme_.color(role);
+    return mark.old || mark.kind == Kind::Before || mark.kind == Kind::Compared ? theme_.faded(role)
+                                                                                : theme_.color(role);
 }
 
 // Labels take the first row in which they do not run into an earlier one.
@@ -187,7 +190,7 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.setBrush(dashed ? QBrush(theme_.color(Role::Panel)) : QBrush(color));
     QPainterPath sign;
     if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelEdge ||
-        mark.kind == Kind::Trial || mark.kind == Kind::Before)
+        mark.kind == Kind::Trial || mark.kind == Kind::Before || mark.kind == Kind::Compared)
         sign.addPolygon(QPolygonF({{x, axis}, {x - 5, axis - 9}, {x + 5, axis - 9}, {x, axis}}));
     else if (mark.kind == Kind::Target)
         sign.addRect(x - 4, axis - 8, 8, 8);

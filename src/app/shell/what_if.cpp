@@ -60,7 +60,8 @@ void WhatIf::compute(const Train& train) {
     query.range = sweep_.range();
     query.near_rpm = limit_ ? limit_->speed_rpm : before_ ? before_->speed_rpm : 0;
     const SweepSummary* summary = sweep_.summary();
-    const double low_speed = summary ? summary->low_speed_duration_change_deg : 0;
+    if (summary)
+        query.low_speed_deg = summary->low_speed_duration_change_deg;
     const double cursor = cursors_.speed_rpm();
     work_.start(
         [=, this](const std::stop_token& stop, const Background::Post& post) mutable {
@@ -79,11 +80,10 @@ void WhatIf::compute(const Train& train) {
             quick.most = quick.most_with_oil = 6;
             quick.averaged = 2;
             show(quick);
-            const LimitSpeed coarse = estimate_limit(model, query, low_speed, stop);
+            const LimitSpeed coarse = estimate_limit(model, query, stop);
             post([this, coarse] { take_limit(coarse, Stage::Coarse); });
-            query.near_rpm = coarse.speed_rpm.value_or(query.range.last_rpm);
             show({});
-            const LimitSpeed fine = refine_limit(model, query, stop);
+            const LimitSpeed fine = refine_limit(model, after_estimate(query, coarse), stop);
             post([this, fine] { take_limit(fine, Stage::Refined); });
         },
         [this](const QString& failure) {

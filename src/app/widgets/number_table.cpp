@@ -54,11 +54,14 @@ QString NumberTable::as_text() const {
               right = whole ? columnCount() - 1 : selected[0].rightColumn();
     QString out;
     for (int row = whole ? -1 : top; row <= bottom; ++row) {
-        for (int column = left; column <= right; ++column)
+        for (int column = left; column <= right; ++column) {
+            if (isColumnHidden(column))
+                continue;
             out +=
                 (column > left ? QStringLiteral("\t") : QString()) +
                 (row < 0 ? horizontalHeaderItem(column)->text().replace(QLatin1Char('\n'), QLatin1Char(' '))
                          : cell(row, column));
+        }
         out += QLatin1Char('\n');
     }
     return out;

@@ -67,6 +67,7 @@ MotionStation::MotionStation(Context context, QWidget* parent)
     };
     connect(&context_.sweep, &SweepRunner::motions_changed, this, both);
     connect(&context_.what_if, &WhatIf::changed, this, [this] { cycle_refresh_->ask(); });
+    connect(&context_.comparison, &Comparison::changed, this, [this] { cycle_refresh_->ask(); });
     connect(&context_.units, &DisplayUnits::changed, this, both);
     connect(&context_.cursors, &Cursors::speed_changed, this, [this](double rpm) {
         metric_->set_cursor(rpm);
@@ -93,6 +94,7 @@ QWidget* MotionStation::make_cycle_plots() {
     asked_ = lift_->add_curve(tr("asked"), Role::Asked, Stroke::Dashed);
     predicted_ = lift_->add_curve(tr("predicted"), Role::Predicted);
     trial_ = lift_->add_curve(tr("trial"), Role::Third, Stroke::Dashed);
+    compared_ = lift_->add_curve(tr("compared"), Role::Predicted);
     forces_ = new Plot(context_.theme, tr("Forces"));
     cam_ = forces_->add_curve(tr("cam"), Role::Ink);
     tip_ = forces_->add_curve(tr("tip"), Role::Predicted);
@@ -188,6 +190,7 @@ void MotionStation::refresh_cycle() {
                      shown.old);
     show_lift(m, shown.old || context_.what_if.motion());
     show_trial();
+    show_compared();
     forces_->set_axes({}, tr("force, %1").arg(force));
     const auto put = [&](int curve, Channel channel) {
         forces_->set_curve(curve, crank_grid(), in_unit(context_.units, Quantity::Force, m[channel]),
@@ -227,6 +230,16 @@ void MotionStation::show_trial() {
                          in_unit(context_.units, Quantity::Length, (*trial)[Channel::Lift]));
     else
         lift_->clear_curve(trial_);
+}
+
+// The revision that the one in hand is set against, at the same speed.
+void MotionStation::show_compared() {
+    const Motion* compared = context_.comparison.motion();
+    if (compared)
+        lift_->set_curve(compared_, crank_grid(),
+                         in_unit(context_.units, Quantity::Length, (*compared)[Channel::Lift]), true);
+    else
+        lift_->clear_curve(compared_);
 }
 
 void MotionStation::show_coils(const Motion& m, bool old) {

@@ -32,6 +32,7 @@ class MotionStation : public Station {
     void refresh_cycle();
     void show_lift(const Motion& motion, bool old);
     void show_trial();
+    void show_compared();
     void show_coils(const Motion& motion, bool old);
     void refresh_speeds();
     void choose_limiting_metric();
@@ -50,8 +51,8 @@ class MotionStation : public Station {
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
     bool metric_chosen_ = false;
-    int asked_ = 0, predicted_ = 0, trial_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0, value_ = 0,
-        old_value_ = 0;
+    int asked_ = 0, predicted_ = 0, trial_ = 0, compared_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0,
+        value_ = 0, old_value_ = 0;
 };
 
 } // namespace bathmos::app

@@ -90,6 +90,19 @@ void TrainForm::refresh() {
         show(context_.document.train());
 }
 
+void TrainForm::show_part(PartKind kind) {
+    const QString section = words(info(kind).section);
+    if (section.isEmpty() || !widget())
+        return;
+    for (const TrainField& field : train_fields())
+        if (words(field.key).startsWith(section))
+            if (auto* edit = widget()->findChild<QWidget*>(words(field.key)))
+                return ensureWidgetVisible(edit);
+    if (auto* edit = widget()->findChild<QWidget*>(QStringLiteral("springs[0].name"));
+        edit && section == QLatin1String("springs"))
+        ensureWidgetVisible(edit);
+}
+
 void TrainForm::rebuild() {
     const int scrolled = verticalScrollBar()->value();
     const QString focus = focusWidget() ? focusWidget()->objectName() : QString();

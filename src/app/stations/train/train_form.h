@@ -16,6 +16,8 @@ class TrainForm : public QScrollArea {
     Q_OBJECT
   public:
     explicit TrainForm(Context context, QWidget* parent = nullptr);
+    /// Scrolls to the first number of a part.
+    void show_part(PartKind kind);
 
   private:
     using Change = std::function<void(Train&)>;

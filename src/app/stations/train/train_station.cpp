@@ -1,20 +1,27 @@
 #include "app/stations/train/train_station.h"
 
+#include "app/stations/train/budget_view.h"
+#include "app/stations/train/checks_panel.h"
+#include "app/stations/train/project_panel.h"
+#include "app/stations/train/revisions_panel.h"
+#include "app/stations/train/shelf_panel.h"
 #include "app/stations/train/train_form.h"
 #include "app/stations/train/train_view.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
+#include "core/train/train_check.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
-#include <QListWidget>
 #include <QPushButton>
 #include <QSlider>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QTabWidget>
 #include <QVBoxLayout>
+#include <map>
 
 namespace bathmos::app {
 
@@ -22,52 +29,57 @@ namespace {
 
 constexpr int kTick_ms = 40;
 
-// A square, a triangle and a ring: severity is told by shape first.
-QString sign_of(Severity severity) {
-    switch (severity) {
-    case Severity::Stop:
-        return QStringLiteral("■");
-    case Severity::Warn:
-        return QStringLiteral("▲");
-    case Severity::Note:
-        break;
-    }
-    return QStringLiteral("○");
-}
-
-QString severity_word(Severity severity) {
-    return severity == Severity::Stop   ? TrainStation::tr("stop")
-           : severity == Severity::Warn ? TrainStation::tr("warn")
-                                        : TrainStation::tr("note");
-}
-
 } // namespace
 
-TrainStation::TrainStation(Context context, QWidget* parent)
-    : Station(context, QStringLiteral("train"), parent), pages_(new QStackedLayout(this)),
-      figures_(new NumberTable(QStringLiteral("train_figures"))), findings_(new QListWidget) {
+TrainStation::TrainStation(Context context, const Dialogs& dialogs, QWidget* parent)
+    : Station(context, QStringLiteral("train"), parent), dialogs_(dialogs), pages_(new QStackedLayout(this)),
+      figures_(new NumberTable(QStringLiteral("train_figures"))) {
     auto* empty = new EmptyNote(tr("<b>No train is open.</b><br>A train is one valve with everything that "
                                    "moves it: lobe, lifter, pushrod, "
                                    "rocker, springs. Its numbers tell how fast it may run."));
-    connect(empty->add_step(tr("Open a train file…"), QStringLiteral("empty_open")), &QPushButton::clicked,
-            this, [this] { emit wants(QStringLiteral("open_train")); });
+    connect(empty->add_step(tr("Open a project or train…"), QStringLiteral("empty_open")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
     connect(empty->add_step(tr("Start a new train"), QStringLiteral("empty_new")), &QPushButton::clicked,
             this, [this] { emit wants(QStringLiteral("new_train")); });
     pages_->addWidget(empty);
     auto* split = new QSplitter(Qt::Horizontal);
-    auto* form = new TrainForm(context_);
-    form->setMinimumWidth(330);
-    split->addWidget(form);
+    split->addWidget(make_tabs());
     split->addWidget(make_picture());
     split->addWidget(make_figures());
     split->setStretchFactor(0, 3);
     split->setStretchFactor(1, 4);
     split->setStretchFactor(2, 3);
-    split->setSizes({372, 420, 400});
+    split->setSizes({420, 392, 380});
     pages_->addWidget(split);
     connect(&context_.document, &Document::changed, this, &TrainStation::refresh);
+    connect(&context_.document, &Document::records_changed, this, &TrainStation::refresh);
+    connect(&context_.document, &Document::judged, this, &TrainStation::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &TrainStation::refresh);
     refresh();
+}
+
+QWidget* TrainStation::make_tabs() {
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName(QStringLiteral("train_tabs"));
+    tabs_->setMinimumWidth(340);
+    tabs_->setDocumentMode(true);
+    form_ = new TrainForm(context_);
+    shelf_ = new ShelfPanel(context_, dialogs_);
+    auto* project = new ProjectPanel(context_);
+    connect(shelf_, &ShelfPanel::message, this, &TrainStation::message);
+    connect(project, &ProjectPanel::message, this, &TrainStation::message);
+    tabs_->addTab(form_, tr("Numbers"));
+    tabs_->addTab(shelf_, tr("Shelf"));
+    tabs_->addTab(new RevisionsPanel(context_, dialogs_), tr("Revisions"));
+    tabs_->addTab(project, tr("Engine"));
+    return tabs_;
+}
+
+// A part clicked in the drawing: the shelf's parts of its kind, or its numbers.
+void TrainStation::take_part(PartKind kind) {
+    shelf_->show_kind(kind);
+    if (tabs_->currentWidget() == form_)
+        form_->show_part(kind);
 }
 
 QWidget* TrainStation::make_picture() {
@@ -75,7 +87,13 @@ QWidget* TrainStation::make_picture() {
     auto* layout = new QVBoxLayout(box);
     layout->setContentsMargins(8, 8, 8, 8);
     auto* view = new TrainView(context_);
-    layout->addWidget(view, 1);
+    connect(view, &TrainView::part_chosen, this, &TrainStation::take_part);
+    auto* pictures = new QTabWidget;
+    pictures->setObjectName(QStringLiteral("train_pictures"));
+    pictures->setDocumentMode(true);
+    pictures->addTab(view, tr("Drawing"));
+    pictures->addTab(new BudgetView(context_), tr("Budget"));
+    layout->addWidget(pictures, 1);
     layout->addWidget(make_player(view));
     auto* line = new QHBoxLayout;
     auto* label = new QLabel(tr("Crank angle from the nose"));
@@ -154,17 +172,12 @@ QWidget* TrainStation::make_figures() {
     auto* box = new QWidget;
     auto* layout = new QVBoxLayout(box);
     layout->setContentsMargins(0, 8, 8, 8);
-    figures_->set_headings({tr("What the parts add up to"), tr("Value"), tr("Unit")});
+    figures_->set_headings({tr("What the parts add up to"), tr("Value"), tr("Unit"), tr("Compared")});
     figures_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     layout->addWidget(figures_, 3);
-    auto* title = new QLabel(tr("Findings"));
-    title->setFont(Theme::text_font(13, true));
-    layout->addWidget(title);
-    findings_->setObjectName(QStringLiteral("findings"));
-    findings_->setAccessibleName(tr("Findings"));
-    findings_->setWordWrap(true);
-    findings_->setFrameShape(QFrame::NoFrame);
-    layout->addWidget(findings_, 1);
+    auto* checks = new ChecksPanel(context_, dialogs_);
+    connect(checks, &ChecksPanel::message, this, &TrainStation::message);
+    layout->addWidget(checks, 3);
     return box;
 }
 
@@ -176,20 +189,14 @@ void TrainStation::refresh() {
         show_figures(*figures);
     else
         figures_->setRowCount(0);
-    show_findings();
 }
 
-void TrainStation::show_figures(const TrainFigures& f) {
-    int row = 0;
+// Rows of figures; in the same order for the same kind of train.
+std::vector<TrainStation::Row> TrainStation::rows_of(const TrainFigures& f) const {
+    std::vector<Row> out;
     const auto add = [&](const QString& what, const QString& value, const QString& unit,
                          bool strong = false) {
-        figures_->setRowCount(row + 1);
-        figures_->set_cell(row, 0, what, false);
-        figures_->set_cell(row, 1, value);
-        figures_->set_cell(row, 2, unit, false);
-        if (strong)
-            figures_->item(row, 0)->setFont(Theme::text_font(12, true));
-        ++row;
+        out.push_back({what, value, unit, strong});
     };
     const auto quantity = [&](const QString& what, Quantity q, double si, bool strong = false) {
         add(what, context_.units.number(q, si), context_.units.unit_name(q), strong);
@@ -198,7 +205,6 @@ void TrainStation::show_figures(const TrainFigures& f) {
         add(QStringLiteral("    %1").arg(QString::fromStdString(s.part)),
             QString::number(100 * s.value / total, 'f', 1), QStringLiteral("%"));
     };
-    figures_->setRowCount(0);
     quantity(tr("Equivalent mass at the valve"), Quantity::Mass, f.equivalent_mass_total_kg, true);
     for (const Share& s : f.equivalent_mass_kg)
         if (s.value > 0)
@@ -226,32 +232,52 @@ void TrainStation::show_figures(const TrainFigures& f) {
     if (f.separation)
         add(tr("    where, from the nose"), QString::number(f.separation->crank_deg, 'f', 1),
             QStringLiteral("°"));
+    return out;
 }
 
-void TrainStation::show_findings() {
-    findings_->clear();
-    const auto add = [&](Severity severity, const QString& text, const QString& place) {
-        auto* item = new QListWidgetItem(
-            QStringLiteral("%1 %2: %3").arg(sign_of(severity), severity_word(severity), text), findings_);
-        item->setToolTip(place);
-        item->setForeground(context_.theme.color(severity == Severity::Stop   ? Role::StopMark
-                                                 : severity == Severity::Warn ? Role::LimitMark
-                                                                              : Role::Ink));
+// Gaps of the valve, with the motion at the speed cursor where it is computed.
+void TrainStation::add_clearances(std::vector<Row>& rows) const {
+    const auto add = [&](const QString& what, const std::optional<Clearance>& gap) {
+        if (!gap)
+            return;
+        rows.push_back({what, context_.units.number(Quantity::Length, gap->least_m),
+                        context_.units.unit_name(Quantity::Length), true});
+        rows.push_back({tr("    where, from overlap's dead centre"), QString::number(gap->crank_deg, 'f', 1),
+                        QStringLiteral("°"), false});
     };
-    for (const InputProblem& problem : context_.document.problems())
-        add(Severity::Stop, QString::fromStdString(problem.sentence()),
-            QString::fromStdString(problem.place));
-    if (const TrainFigures* figures = context_.document.figures())
-        for (const Finding& finding : figures->findings)
-            add(finding.severity, QString::fromStdString(in_words(finding, context_.units.system())),
-                QString::fromStdString(finding.part));
-    if (findings_->count() == 0)
-        findings_->addItem(tr("none"));
+    const QString motion = context_.document.judged_by_motion()
+                               ? tr("computed, %1 rev/min").arg(context_.cursors.speed_rpm(), 0, 'f', 0)
+                               : tr("standing still");
+    add(tr("Valve to piston, %1").arg(motion), context_.document.piston());
+    add(tr("Valve to valve, %1").arg(motion), context_.document.other_valve());
+}
+
+void TrainStation::show_figures(const TrainFigures& f) {
+    std::vector<Row> rows = rows_of(f);
+    add_clearances(rows);
+    std::map<QString, QString> compared;
+    const Revision* other = context_.document.compared_revision();
+    if (other && check_train(other->assembly.train).empty()) {
+        const Train& train = other->assembly.train;
+        for (const Row& row : rows_of(figures_of(train, RigidMotion(train, curve_of(train.lobe)))))
+            compared.emplace(row.what, row.value);
+    }
+    figures_->setRowCount(static_cast<int>(rows.size()));
+    figures_->setColumnHidden(3, !other);
+    for (int i = 0; i < figures_->rowCount(); ++i) {
+        const Row& row = rows[static_cast<std::size_t>(i)];
+        figures_->set_cell(i, 0, row.what, false);
+        figures_->set_cell(i, 1, row.value);
+        figures_->set_cell(i, 2, row.unit, false);
+        const auto at = compared.find(row.what);
+        figures_->set_cell(i, 3, at == compared.end() ? QString() : at->second);
+        figures_->item(i, 0)->setFont(Theme::text_font(12, row.strong));
+    }
 }
 
 QString TrainStation::help() const {
     return tr(
-        "<h3>Train</h3><p>The parts of one valve's train. Every number stands in the train file; type a new "
+        "<h3>Train</h3><p>The parts of one valve's train. Type a new "
         "one and everything that "
         "follows from it changes at once: equivalent mass, stiffness, frequencies, loads, bind margin, the "
         "rigid separation speed, "
@@ -271,6 +297,24 @@ QString TrainStation::help() const {
         "touch. Ctrl+P plays a cycle in slow motion at the speed cursor; deflections can be drawn larger "
         "than "
         "they are, and the picture says by how much.</p>"
+        "<p><b>Records.</b> There is nothing to save: every edit is on disk when you see it, and undo goes "
+        "back "
+        "also after the project was closed. Each change of the train is a revision with its reason; a rig "
+        "run "
+        "freezes (▣) the one it was made with. <i>Shelf</i>: parts with what was measured on them, by which "
+        "source, and how sure; a double click or <i>Fit to build</i> puts one into the train, and moves the "
+        "installed height by what shim, seat and retainer say. <i>Revisions</i>: the tree, what differs from "
+        "the "
+        "one compared, and what that does. <i>Engine</i>: its numbers make clearances of valve, piston and "
+        "valve. "
+        "Click a part in the drawing, or go through them with Up and Down there, to see it on the shelf.</p>"
+        "<p><b>Findings</b>: ■ stop, ▲ warn, ○ note, each with its source in the tool tip. A stop marks "
+        "every "
+        "prediction until it is mended, or waived with a reason; a waiver ends when its parts change. <i>To "
+        "check "
+        "again</i> lists what depends on what was changed; a line of what you found closes a check, or a "
+        "line of "
+        "why not.</p>"
         "<p><b>Caution.</b> Compressed springs and flying locks injure: eye protection, cover the drain "
         "holes, count the locks. These numbers "
         "are advice; makers' instructions, local rules and a competent person come first.</p>");

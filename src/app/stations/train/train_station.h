@@ -1,27 +1,30 @@
 // Station Train: the parts of one valve's train, what they add up to, and a drawing that moves.
 #pragma once
 
+#include "app/shell/dialogs.h"
 #include "app/shell/station.h"
+#include "core/project/part.h"
 
 #include <QTimer>
 
 class QComboBox;
 class QLabel;
-class QListWidget;
 class QPushButton;
 class QSlider;
 class QStackedLayout;
+class QTabWidget;
 
 namespace bathmos::app {
 
 class NumberTable;
+class ShelfPanel;
 class TrainForm;
 class TrainView;
 
 class TrainStation : public Station {
     Q_OBJECT
   public:
-    explicit TrainStation(Context context, QWidget* parent = nullptr);
+    TrainStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Train"); }
     QString help() const override;
     /// Starts or ends slow motion: the crank-angle cursor goes round, and every view with it.
@@ -30,17 +33,27 @@ class TrainStation : public Station {
     void stop() override { set_playing(false); }
 
   private:
+    QWidget* make_tabs();
+    void take_part(PartKind kind);
     QWidget* make_picture();
     QWidget* make_player(TrainView* view);
     void tick();
     QWidget* make_figures();
     void refresh();
+    struct Row {
+        QString what, value, unit;
+        bool strong;
+    };
+    std::vector<Row> rows_of(const TrainFigures& figures) const;
+    void add_clearances(std::vector<Row>& rows) const;
     void show_figures(const TrainFigures& figures);
-    void show_findings();
 
+    const Dialogs& dialogs_;
     QStackedLayout* pages_;
     NumberTable* figures_;
-    QListWidget* findings_;
+    QTabWidget* tabs_ = nullptr;
+    TrainForm* form_ = nullptr;
+    ShelfPanel* shelf_ = nullptr;
     QSlider* angle_;
     QLabel* angle_text_;
     QPushButton* play_ = nullptr;

@@ -1,22 +1,64 @@
 #include "app/stations/train/train_view.h"
 
+#include "app/stations/train/checks_panel.h"
+#include "core/fit/recheck.h"
 #include "core/motion/motion_pose.h"
 #include "core/units/units.h"
 
+#include <QKeyEvent>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <algorithm>
+#include <map>
 
 namespace bathmos::app {
+
+namespace {
+// Where a part that is too small to be drawn has its sign: at what holds it.
+PartKind drawn_with(PartKind kind) {
+    switch (kind) {
+    case PartKind::Locks:
+        return PartKind::Retainer;
+    case PartKind::Cap:
+        return PartKind::Valve;
+    case PartKind::Seal:
+        return PartKind::Guide;
+    case PartKind::Stand:
+        return PartKind::Rocker;
+    case PartKind::Shim:
+        return PartKind::Seat;
+    default:
+        return kind;
+    }
+}
+
+// The kind of part that an outline belongs to; empty for the head itself.
+std::optional<PartKind> kind_of_key(const std::string& key) {
+    if (key == "lobe.follower")
+        return PartKind::Lifter;
+    if (key == "spring seat")
+        return PartKind::Seat;
+    if (key == "springs")
+        return PartKind::Spring;
+    if (key == "seat" || key == "pivot")
+        return std::nullopt;
+    return find_part_kind(key);
+}
+} // namespace
 
 TrainView::TrainView(Context context, QWidget* parent) : QWidget(parent), context_(context) {
     setObjectName(QStringLiteral("train_view"));
     setMinimumSize(260, 280);
+    setFocusPolicy(Qt::StrongFocus);
+    setToolTip(tr("Click a part, or go through them with the up and down keys, to see it on the shelf"));
     const auto again = [this] {
         describe();
         update();
     };
     connect(&context_.document, &Document::changed, this, again);
+    connect(&context_.document, &Document::records_changed, this, again);
+    connect(&context_.document, &Document::judged, this, again);
     connect(&context_.cursors, &Cursors::crank_changed, this, again);
     connect(&context_.cursors, &Cursors::speed_changed, this, again);
     connect(&context_.sweep, &SweepRunner::motions_changed, this, again);
@@ -74,6 +116,125 @@ void TrainView::describe() {
             .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
 }
 
+// The frame is that of the closed and the open train, so that the picture does not jump while parts move.
+TrainView::Frame TrainView::frame() const {
+    const Train& train = context_.document.train();
+    const RigidMotion& rigid = *context_.document.rigid();
+    double left = 1e9, right = -1e9, low = 1e9, high = -1e9;
+    for (const double angle : {-kPi, 0.0})
+        for (const DrawnPart& part : draw_train(train, rigid, rigid_pose(rigid, angle)))
+            for (const DrawnPoint& p : part.outline) {
+                left = std::min(left, p.x_m);
+                right = std::max(right, p.x_m);
+                low = std::min(low, p.y_m);
+                high = std::max(high, p.y_m);
+            }
+    const double margin = 20, caption = 40;
+    return {
+        std::min((width() - 2 * margin) / (right - left), (height() - margin - caption - 8) / (high - low)),
+        0.5 * (left + right), high, caption};
+}
+
+std::vector<TrainView::OnScreen> TrainView::drawn() const {
+    if (!context_.document.rigid())
+        return {};
+    const Frame f = frame();
+    const auto place = [&](const DrawnPoint& p) {
+        return QPointF(width() / 2.0 + (p.x_m - f.middle_m) * f.scale, f.top + (f.high_m - p.y_m) * f.scale);
+    };
+    std::vector<OnScreen> out;
+    for (DrawnPart& part : draw_train(context_.document.train(), *context_.document.rigid(), pose())) {
+        QPainterPath path;
+        path.moveTo(place(part.outline.front()));
+        for (const DrawnPoint& p : part.outline)
+            path.lineTo(place(p));
+        if (part.closed)
+            path.closeSubpath();
+        out.push_back({std::move(part), path});
+    }
+    return out;
+}
+
+void TrainView::paint_part(QPainter& painter, const OnScreen& one) const {
+    const DrawnPart& part = one.part;
+    const bool chosen = chosen_ && kind_of_key(part.key) == chosen_;
+    const Role role = part.apart || part.clash                            ? Role::StopMark
+                      : part.key == "valve" || part.key == "retainer"     ? Role::Predicted
+                      : part.key == "lobe" || part.key == "lobe.follower" ? Role::Ink
+                                                                          : Role::Faint;
+    painter.setPen(QPen(context_.theme.color(chosen ? Role::Ink : role), chosen ? 2.6 : 1.4,
+                        part.apart ? Qt::DashLine : Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    QColor fill = context_.theme.color(
+        part.key == "seat" || part.key == "spring seat" || part.key == "guide" ? Role::Rule : Role::Paper);
+    if (part.clash) // filled as well as coloured
+        fill = context_.theme.color(Role::StopMark);
+    painter.setBrush(part.closed ? QBrush(fill) : QBrush(Qt::NoBrush));
+    painter.drawPath(one.path);
+}
+
+std::optional<QPointF> TrainView::middle_of(PartKind kind) const {
+    std::optional<QRectF> box;
+    for (const OnScreen& one : drawn())
+        if (kind_of_key(one.part.key) == kind)
+            box = box ? box->united(one.path.boundingRect()) : one.path.boundingRect();
+    return box ? std::optional(box->center()) : std::nullopt;
+}
+
+// The worst finding of each part as its sign beside it; waived ones do not show.
+void TrainView::paint_findings(QPainter& painter) const {
+    std::map<PartKind, Severity> worst;
+    for (const FoundFit& found : context_.document.findings()) {
+        const auto kind = kind_of({found.finding.part, "", Quantity::Count, {}, {}, "", ""});
+        if (!kind || found.waiver != 0)
+            continue;
+        const auto at = worst.emplace(drawn_with(*kind), found.finding.severity).first;
+        at->second = std::max(at->second, found.finding.severity);
+    }
+    painter.setFont(Theme::text_font(16, true));
+    for (const auto& [kind, severity] : worst)
+        if (const auto at = middle_of(kind)) {
+            painter.setPen(context_.theme.color(severity == Severity::Stop   ? Role::StopMark
+                                                : severity == Severity::Warn ? Role::LimitMark
+                                                                             : Role::Ink));
+            painter.drawText(QRectF(at->x() + 14, at->y() - 12, 24, 24), Qt::AlignCenter, sign_of(severity));
+        }
+}
+
+void TrainView::choose(PartKind kind) {
+    chosen_ = kind;
+    describe();
+    update();
+    emit part_chosen(kind);
+}
+
+void TrainView::mousePressEvent(QMouseEvent* event) {
+    const std::vector<OnScreen> all = drawn();
+    for (auto one = all.rbegin(); one != all.rend(); ++one) { // the front one first
+        QPainterPathStroker wide;
+        wide.setWidth(8);
+        const bool hit = one->part.closed ? one->path.contains(event->position())
+                                          : wide.createStroke(one->path).contains(event->position());
+        const auto kind = hit ? kind_of_key(one->part.key) : std::nullopt;
+        if (kind)
+            return choose(*kind);
+    }
+}
+
+// Up and down go through the parts from cam to valve.
+void TrainView::keyPressEvent(QKeyEvent* event) {
+    const int step = event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Up ? -1 : 0;
+    std::vector<PartKind> there;
+    for (const PartKindInfo& kind : part_kinds())
+        if (step != 0 && middle_of(kind.kind))
+            there.push_back(kind.kind);
+    if (there.empty())
+        return QWidget::keyPressEvent(event);
+    const auto at = chosen_ ? std::find(there.begin(), there.end(), *chosen_) : there.end();
+    const auto count = static_cast<int>(there.size());
+    const int now = at == there.end() ? (step > 0 ? -1 : count) : static_cast<int>(at - there.begin());
+    choose(there[static_cast<std::size_t>(std::clamp(now + step, 0, count - 1))]);
+}
+
 void TrainView::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);
@@ -85,46 +246,10 @@ void TrainView::paintEvent(QPaintEvent*) {
                          tr("The train cannot be drawn until its problems are solved."));
         return;
     }
-    const Train& train = context_.document.train();
-    // The frame is that of the closed train, so that the picture does not jump while parts move.
-    double left = 1e9, right = -1e9, low = 1e9, high = -1e9;
-    for (const double angle : {-kPi, 0.0})
-        for (const DrawnPart& part : draw_train(train, *rigid, rigid_pose(*rigid, angle)))
-            for (const DrawnPoint& p : part.outline) {
-                left = std::min(left, p.x_m);
-                right = std::max(right, p.x_m);
-                low = std::min(low, p.y_m);
-                high = std::max(high, p.y_m);
-            }
-    const double margin = 20, caption = 40;
-    const double scale =
-        std::min((width() - 2 * margin) / (right - left), (height() - margin - caption - 8) / (high - low));
-    const auto place = [&](const DrawnPoint& p) {
-        return QPointF(width() / 2.0 + (p.x_m - 0.5 * (left + right)) * scale,
-                       caption + (high - p.y_m) * scale);
-    };
     const TrainPose now = pose();
-    for (const DrawnPart& part : draw_train(train, *rigid, now)) {
-        QPainterPath path;
-        path.moveTo(place(part.outline.front()));
-        for (const DrawnPoint& p : part.outline)
-            path.lineTo(place(p));
-        if (part.closed)
-            path.closeSubpath();
-        const Role role = part.apart || part.clash                            ? Role::StopMark
-                          : part.key == "valve" || part.key == "retainer"     ? Role::Predicted
-                          : part.key == "lobe" || part.key == "lobe.follower" ? Role::Ink
-                                                                              : Role::Faint;
-        painter.setPen(QPen(context_.theme.color(role), 1.4, part.apart ? Qt::DashLine : Qt::SolidLine,
-                            Qt::RoundCap, Qt::RoundJoin));
-        QColor fill = context_.theme.color(
-            part.key == "seat" || part.key == "spring seat" || part.key == "guide" ? Role::Rule
-                                                                                   : Role::Paper);
-        if (part.clash) // filled as well as coloured
-            fill = context_.theme.color(Role::StopMark);
-        painter.setBrush(part.closed ? QBrush(fill) : QBrush(Qt::NoBrush));
-        painter.drawPath(path);
-    }
+    for (const OnScreen& one : drawn())
+        paint_part(painter, one);
+    paint_findings(painter);
     painter.setPen(context_.theme.color(Role::Ink));
     painter.setFont(Theme::text_font(12));
     const QString trouble = troubles(now);
@@ -137,6 +262,7 @@ void TrainView::paintEvent(QPaintEvent*) {
         exaggeration_ == 1 ? tr("to scale") : tr("deflections drawn × %1").arg(exaggeration_);
     painter.drawText(QRectF(8, 22, width() - 16, 18), Qt::AlignLeft,
                      QStringLiteral("%1; %2").arg(scale_words, pose_source()));
+    const double margin = 20, scale = frame().scale;
     const double bar_mm = context_.units.system() == UnitSystem::Metric ? 0.02 : kInch_m;
     const QPointF a(width() - margin - bar_mm * scale, height() - 12), b(width() - margin, height() - 12);
     painter.setPen(QPen(context_.theme.color(Role::Faint), 1.5));

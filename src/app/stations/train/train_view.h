@@ -2,9 +2,12 @@
 #pragma once
 
 #include "app/shell/context.h"
+#include "core/project/part.h"
 #include "core/train/train_drawing.h"
 
+#include <QPainterPath>
 #include <QWidget>
+#include <optional>
 
 namespace bathmos::app {
 
@@ -17,11 +20,32 @@ class TrainView : public QWidget {
     void set_exaggeration(double factor);
     /// "computed at 7700 rev/min" or "rigid".
     QString pose_source() const;
+    /// Where a part's outline has its middle on screen; for tests and pointing.
+    std::optional<QPointF> middle_of(PartKind kind) const;
+    std::optional<PartKind> chosen() const { return chosen_; }
+
+  signals:
+    void part_chosen(PartKind kind);
 
   protected:
     void paintEvent(QPaintEvent* event) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    struct OnScreen {
+        DrawnPart part;
+        QPainterPath path;
+    };
+    struct Frame {
+        double scale, middle_m, high_m, top;
+    };
+    Frame frame() const;
+    void paint_part(QPainter& painter, const OnScreen& one) const;
+    std::vector<OnScreen> drawn() const;
+    void choose(PartKind kind);
+    void paint_findings(QPainter& painter) const;
+    std::optional<PartKind> chosen_;
     void describe();
     QString troubles(const TrainPose& pose) const;
     Context context_;

@@ -1,0 +1,154 @@
+#include "app/stations/train/budget_view.h"
+
+#include "core/train/train_check.h"
+
+#include <QPainter>
+#include <algorithm>
+
+namespace bathmos::app {
+
+namespace {
+constexpr double kSide = 16, kBar = 26, kRow = 18;
+
+double sum_of(const std::vector<Share>& shares) {
+    double sum = 0;
+    for (const Share& share : shares)
+        sum += share.value;
+    return sum;
+}
+} // namespace
+
+BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), context_(context) {
+    setObjectName(QStringLiteral("budget_view"));
+    setMinimumSize(260, 280);
+    const auto again = [this] {
+        describe();
+        update();
+    };
+    connect(&context_.document, &Document::changed, this, again);
+    connect(&context_.document, &Document::records_changed, this, again);
+    connect(&context_.units, &DisplayUnits::changed, this, again);
+    connect(&context_.theme, &Theme::changed, this, again);
+    describe();
+}
+
+std::vector<BudgetView::Bar> BudgetView::bars_of(const TrainFigures& figures, const QString& who) const {
+    const double give = sum_of(figures.compliance_m_per_N);
+    return {{who, figures.equivalent_mass_kg, figures.equivalent_mass_total_kg,
+             context_.units.text(Quantity::Mass, figures.equivalent_mass_total_kg)},
+            {who, figures.compliance_m_per_N, give,
+             context_.units.text(Quantity::Stiffness, figures.stiffness_N_per_m)}};
+}
+
+// Mass bars, then bars of give; in each the one in hand first.
+std::vector<std::vector<BudgetView::Bar>> BudgetView::groups() const {
+    std::vector<std::vector<Bar>> out(2);
+    const auto take = [&](const TrainFigures& figures, const QString& who) {
+        const std::vector<Bar> bars = bars_of(figures, who);
+        for (std::size_t i = 0; i < out.size(); ++i)
+            out[i].push_back(bars[i]);
+    };
+    const Document& d = context_.document;
+    if (!d.figures())
+        return {};
+    take(*d.figures(), QString::fromStdString(d.project().revision_label(d.shown())));
+    if (const Revision* other = d.compared_revision(); other && check_train(other->assembly.train).empty()) {
+        const Train& train = other->assembly.train;
+        take(figures_of(train, RigidMotion(train, curve_of(train.lobe))),
+             QString::fromStdString(d.project().revision_label(d.compared())));
+    }
+    return out;
+}
+
+void BudgetView::describe() {
+    QString spoken = tr("Budget of mass and give.");
+    const QString titles[] = {tr(" Equivalent mass %1:"), tr(" Stiffness at the tip %1, give by part:")};
+    const auto all = groups();
+    for (std::size_t g = 0; g < all.size(); ++g) {
+        const Bar& bar = all[g].front();
+        spoken += titles[g].arg(bar.total_text);
+        for (const Share& share : bar.shares)
+            if (share.value > 0)
+                spoken += QStringLiteral(" %1 %2 %,")
+                              .arg(QString::fromStdString(share.part))
+                              .arg(100 * share.value / bar.total, 0, 'f', 1);
+    }
+    setAccessibleName(spoken);
+}
+
+double BudgetView::paint_group(QPainter& painter, double y, const std::vector<Bar>& group) const {
+    double most = 0;
+    for (const Bar& bar : group)
+        most = std::max(most, bar.total);
+    const double room = width() - 2 * kSide;
+    for (const Bar& bar : group) {
+        painter.setPen(context_.theme.color(Role::Ink));
+        painter.setFont(Theme::text_font(12, &bar == &group.front()));
+        painter.drawText(QRectF(kSide, y, room, kRow), Qt::AlignLeft, bar.title);
+        painter.setFont(Theme::number_font(12));
+        painter.drawText(QRectF(kSide, y, room, kRow), Qt::AlignRight, bar.total_text);
+        y += kRow;
+        double x = kSide;
+        int number = 0;
+        for (const Share& share : bar.shares) {
+            if (share.value <= 0)
+                continue;
+            const double wide = room * share.value / most;
+            QColor tone = context_.theme.color(Role::Predicted); // one meaning: what the model adds up
+            tone.setAlphaF((&bar == &group.front() ? 0.5F : 0.22F) * (number % 2 ? 0.55F : 1.0F));
+            painter.setPen(QPen(context_.theme.color(Role::Panel), 2));
+            painter.setBrush(tone);
+            painter.drawRect(QRectF(x, y, wide, kBar));
+            painter.setPen(context_.theme.color(Role::Ink));
+            painter.setFont(Theme::text_font(12));
+            if (wide > 16)
+                painter.drawText(QRectF(x, y, wide, kBar), Qt::AlignCenter, QString::number(number + 1));
+            x += wide;
+            ++number;
+        }
+        y += kBar + 6;
+    }
+    return y;
+}
+
+void BudgetView::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.fillRect(rect(), context_.theme.color(Role::Panel));
+    const auto all = groups();
+    if (all.empty()) {
+        painter.setPen(context_.theme.color(Role::Faint));
+        painter.drawText(rect(), Qt::AlignCenter,
+                         tr("Nothing adds up until the train's problems are solved."));
+        return;
+    }
+    const QString titles[] = {tr("Equivalent mass at the valve, by part"),
+                              tr("Give at the valve tip, by part")};
+    double y = 12;
+    for (std::size_t g = 0; g < all.size(); ++g) {
+        painter.setPen(context_.theme.color(Role::Ink));
+        painter.setFont(Theme::text_font(13, true));
+        painter.drawText(QRectF(kSide, y, width() - 2 * kSide, kRow), Qt::AlignLeft, titles[g]);
+        y = paint_group(painter, y + kRow + 4, all[g]);
+        int number = 0, column = 0;
+        const double half = (width() - 2 * kSide) / 2;
+        painter.setFont(Theme::text_font(12));
+        const Bar& bar = all[g].front();
+        for (const Share& share : bar.shares) {
+            if (share.value <= 0)
+                continue;
+            ++number;
+            const QRectF cell(kSide + column * half, y, half - 8, kRow);
+            painter.drawText(cell, Qt::AlignLeft,
+                             QStringLiteral("%1  %2").arg(number).arg(QString::fromStdString(share.part)));
+            painter.drawText(cell, Qt::AlignRight,
+                             QStringLiteral("%1 %").arg(100 * share.value / bar.total, 0, 'f', 1));
+            column = 1 - column;
+            if (column == 0)
+                y += kRow;
+        }
+        y += (column ? kRow : 0) + 20;
+    }
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,189 @@
+#include "app/stations/train/revisions_panel.h"
+
+#include "app/widgets/number_table.h"
+#include "core/project/effects.h"
+#include "core/train/train_check.h"
+
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QTreeWidget>
+#include <QVBoxLayout>
+#include <cmath>
+#include <map>
+
+namespace bathmos::app {
+
+namespace {
+QString words(const std::string& text) {
+    return QString::fromStdString(text);
+}
+} // namespace
+
+RevisionsPanel::RevisionsPanel(Context context, const Dialogs& dialogs, QWidget* parent)
+    : QWidget(parent), context_(context), dialogs_(dialogs), tree_(new QTreeWidget), caption_(new QLabel),
+      table_(new NumberTable(QStringLiteral("revision_differences"))) {
+    setObjectName(QStringLiteral("revisions"));
+    auto* page = new QVBoxLayout(this);
+    page->setContentsMargins(8, 8, 8, 8);
+    tree_->setObjectName(QStringLiteral("revision_tree"));
+    tree_->setAccessibleName(tr("Revisions of the build"));
+    tree_->setHeaderLabels({tr("Revision"), tr("Why"), tr("Limit")});
+    tree_->setIndentation(12);
+    tree_->header()->setStretchLastSection(false);
+    tree_->header()->setSectionResizeMode(1, QHeaderView::Stretch);
+    page->addWidget(tree_, 2);
+    auto* line = new QHBoxLayout;
+    const auto add = [&](const char* name, const QString& text, const QString& tip, auto run) {
+        auto* button = new QPushButton(text);
+        button->setObjectName(QLatin1String(name));
+        button->setToolTip(tip);
+        connect(button, &QPushButton::clicked, this, run);
+        line->addWidget(button);
+    };
+    add("revision_show", tr("Look at it"), tr("Takes it in hand; an edit there makes a branch"),
+        [this] { context_.document.show(chosen()); });
+    add("revision_compare", tr("Compare"), tr("Sets it against the one in hand, on every view"),
+        [this] { context_.document.compare(chosen()); });
+    add("revision_name", tr("Name…"), tr("What people call it"), [this] { rename(false); });
+    add("revision_reason", tr("Reason…"), tr("Why it was made"), [this] { rename(true); });
+    page->addLayout(line);
+    caption_->setWordWrap(true);
+    caption_->setObjectName(QStringLiteral("revision_caption"));
+    page->addWidget(caption_);
+    table_->set_headings({tr("What"), tr("Before"), tr("After"), tr("Unit")});
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    const std::pair<int, int> widths[] = {{1, 92}, {2, 92}, {3, 48}};
+    for (const auto& [column, width] : widths)
+        table_->setColumnWidth(column, width);
+    page->addWidget(table_, 3);
+    connect(tree_, &QTreeWidget::itemDoubleClicked, this, [this] { context_.document.show(chosen()); });
+    connect(&context_.document, &Document::records_changed, this, &RevisionsPanel::refresh);
+    connect(&context_.units, &DisplayUnits::changed, this, &RevisionsPanel::refresh);
+    refresh();
+}
+
+Id RevisionsPanel::chosen() const {
+    const QTreeWidgetItem* item = tree_->currentItem();
+    return item ? item->data(0, Qt::UserRole).toLongLong() : context_.document.shown();
+}
+
+// What the one in hand is set against: the compared one, else its parent.
+Id RevisionsPanel::other() const {
+    const Document& d = context_.document;
+    if (d.compared() != 0)
+        return d.compared();
+    const auto at = d.project().revisions.find(d.shown());
+    return at == d.project().revisions.end() ? 0 : at->second.parent;
+}
+
+void RevisionsPanel::refresh() {
+    if (!isVisible()) // filled when it is looked at
+        return;
+    if (!context_.document.has_train())
+        return;
+    fill_tree();
+    show_differences();
+    context_.comparison.want_limit(other());
+}
+
+void RevisionsPanel::fill_tree() {
+    const Document& d = context_.document;
+    const Project& p = d.project();
+    const Id before = chosen();
+    std::map<Id, QTreeWidgetItem*> items;
+    tree_->clear();
+    for (const Id id : p.revisions_of(d.build())) {
+        const Revision& revision = p.revisions.at(id);
+        auto* item = items.contains(revision.parent) ? new QTreeWidgetItem(items.at(revision.parent))
+                                                     : new QTreeWidgetItem(tree_);
+        items[id] = item;
+        item->setData(0, Qt::UserRole, QVariant::fromValue<qlonglong>(id));
+        item->setText(0, words(p.revision_label(id)) + (p.frozen(id) ? QStringLiteral(" ▣") : QString()) +
+                             (id == d.compared() ? tr(" (compared)") : QString()));
+        item->setText(1, words(revision.reason));
+        item->setToolTip(
+            1, tr("%1, %2%3")
+                   .arg(words(revision.reason), words(revision.when),
+                        p.frozen(id) ? tr("; a run was made with it, so it never changes") : QString()));
+        if (const Prediction* made = d.prediction_of(id); made && made->limit_rpm)
+            item->setText(2, QString::number(*made->limit_rpm, 'f', 0));
+        if (id == d.shown())
+            for (int column = 0; column < 3; ++column)
+                item->setFont(column, Theme::text_font(13, true));
+    }
+    tree_->expandAll();
+    tree_->resizeColumnToContents(0);
+    tree_->resizeColumnToContents(2);
+    const auto at = items.find(before);
+    tree_->setCurrentItem(at != items.end()           ? at->second
+                          : items.contains(d.shown()) ? items.at(d.shown())
+                                                      : nullptr);
+}
+
+void RevisionsPanel::show_differences() {
+    const Document& d = context_.document;
+    const Project& p = d.project();
+    table_->setRowCount(0);
+    const auto before = p.revisions.find(other());
+    if (before == p.revisions.end()) {
+        caption_->setText(
+            tr("The first revision. Change a value or fit a part, and the next one lists what it "
+               "changed and what that does."));
+        return;
+    }
+    caption_->setText(tr("%1 against %2: what differs, then what it does.")
+                          .arg(words(p.revision_label(d.shown())), words(p.revision_label(before->first))));
+    // what was typed keeps its digits; what follows from it shows as many as it deserves
+    const auto add = [&](const Difference& one, bool strong) {
+        const int row = table_->rowCount();
+        table_->setRowCount(row + 1);
+        const auto number = [&](const std::optional<double>& si, const std::string& text) {
+            if (!text.empty() || !si)
+                return text.empty() ? QStringLiteral("–") : words(text);
+            if (strong)
+                return one.quantity == Quantity::Count ? QString::number(*si, 'f', 0)
+                                                       : context_.units.number(one.quantity, *si);
+            return QString::number(*si / unit_of(one.quantity, context_.units.system()).to_si, 'g', 6);
+        };
+        table_->set_cell(row, 0, words(one.label), false);
+        table_->set_cell(row, 1, number(one.before, one.words_before), one.words_before.empty());
+        table_->set_cell(row, 2, number(one.after, one.words_after), one.words_after.empty());
+        table_->set_cell(row, 3, one.words_after.empty() ? context_.units.unit_name(one.quantity) : QString(),
+                         false);
+        for (int column = 0; column < 3; ++column)
+            table_->item(row, column)->setToolTip(table_->cell(row, column));
+        if (strong)
+            table_->item(row, 0)->setFont(Theme::text_font(12, true));
+    };
+    const Assembly& old = before->second.assembly;
+    for (const Difference& one : differences(old, d.assembly()))
+        add(one, false);
+    if (!d.figures() || !check_train(old.train).empty())
+        return;
+    const RigidMotion rigid(old.train, curve_of(old.train.lobe));
+    const auto limit = [&](Id id) {
+        const Prediction* made = d.prediction_of(id);
+        return made ? made->limit_rpm : std::nullopt;
+    };
+    for (const Difference& one :
+         effects(figures_of(old.train, rigid), *d.figures(), limit(before->first), limit(d.shown())))
+        add(one, true);
+}
+
+void RevisionsPanel::rename(bool reason) {
+    const Id id = chosen();
+    const auto at = context_.document.project().revisions.find(id);
+    if (at == context_.document.project().revisions.end())
+        return;
+    const QString name = words(at->second.name), why = words(at->second.reason);
+    const QString given = dialogs_.ask_words(reason ? tr("Reason") : tr("Name"),
+                                             reason ? tr("Why was this revision made?")
+                                                    : tr("What shall this revision be called?"),
+                                             reason ? why : name);
+    if (!given.isEmpty())
+        context_.document.name_revision(id, reason ? name : given, reason ? given : why);
+}
+
+} // namespace bathmos::app
