@@ -158,6 +158,7 @@ void limits(const Train& train, const SpeedRange& range) {
     QuickLimitQuery query;
     query.range = range;
     query.near_rpm = known.summary.limit.speed_rpm.value_or(0);
+    query.low_speed_deg = known.summary.low_speed_duration_change_deg;
     double coarse = 0, fine = 0;
     constexpr int kSteps = 6;
     for (int i = 1; i <= kSteps; ++i) {
@@ -168,10 +169,9 @@ void limits(const Train& train, const SpeedRange& range) {
             return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
         };
         const MotionModel model(t);
-        const LimitSpeed estimate = estimate_limit(model, query, known.summary.low_speed_duration_change_deg);
+        const LimitSpeed estimate = estimate_limit(model, query);
         coarse += since() / kSteps;
-        query.near_rpm = estimate.speed_rpm.value_or(query.near_rpm);
-        refine_limit(model, query);
+        refine_limit(model, after_estimate(query, estimate));
         fine += since() / kSteps;
     }
     fmt::print("limit alone, all cores: estimate after {:.0f} ms, refined after {:.0f} ms\n", coarse * 1e3,
