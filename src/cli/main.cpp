@@ -3,7 +3,9 @@
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
+#include "io/lobe/gauge_file.h"
 #include "io/lobe/lobe_file.h"
+#include "io/lobe/lobe_text.h"
 #include "io/project/project_folder.h"
 #include "io/project/rescue.h"
 #include "io/result/result_h5.h"
@@ -109,6 +111,10 @@ struct Options {
     long revision = 0;
     std::vector<std::string> heights;
     bool reversed = false;
+    std::string against, base, table, unit = "mm"; // of a lobe
+    std::optional<double> advertised_deg, strength, noise_um;
+    long lobe_number = 1;
+    bool table_crank = false;
 };
 
 void write_if(const std::string& path, const std::string& text) {
@@ -165,31 +171,103 @@ void hold_command(const Options& o, const std::stop_token& stop) {
     io::write_file(o.out, io::hold_csv(hold(train, o.speed_rpm, o.seconds, terminal_progress("hold"), stop)));
 }
 
+// A lobe from a gauge's file or a train file, with the train where there is one.
+struct LobeInput {
+    Lobe lobe;
+    std::optional<Train> train;
+    std::optional<Repeatability> repeatability;
+};
+
+LobeInput read_lobe(const std::string& path, long which) {
+    LobeInput out;
+    if (path.ends_with(".json")) {
+        out.train = io::read_train(path);
+        out.lobe = out.train->lobe;
+        return out;
+    }
+    if (which < 1)
+        bad_argument("--lobe", fmt::format("{}", which), "count the file's lobes from 1");
+    io::LobeFile file = io::read_lobe_csv(path, static_cast<std::size_t>(which) - 1);
+    out.lobe = std::move(file.lobe);
+    out.repeatability = file.repeatability;
+    if (file.lobes > 1)
+        fmt::print(stderr, "note: lobe {} of the file's {} is read; --lobe N reads another\n", which, file.lobes);
+    return out;
+}
+
+// What was chosen on the command line on top of the readings.
+void choose_steps(const Options& o, Lobe& lobe) {
+    auto* table = std::get_if<LobeTable>(&lobe.shape);
+    if (!table) {
+        if (o.strength || !o.base.empty() || o.noise_um)
+            bad_argument("--strength, --base, --noise-um", "the lobe is a formula",
+                         "only readings are smoothed and corrected");
+        return;
+    }
+    if (o.strength) {
+        if (!(*o.strength >= kLeastStrength && *o.strength <= kMostStrength))
+            bad_argument("--strength", fmt::format("{:g}", *o.strength),
+                         fmt::format("give {:g} to {:g}", kLeastStrength, kMostStrength));
+        table->smoothing.strength = *o.strength;
+    }
+    if (o.noise_um) {
+        if (!(*o.noise_um > 0 && *o.noise_um <= 100))
+            bad_argument("--noise-um", fmt::format("{:g}", *o.noise_um), "give above 0, at most 100");
+        table->noise_m = *o.noise_um * 1e-6;
+    }
+    if (o.base == "zeroed")
+        table->base = BaseStep::Zeroed;
+    else if (o.base == "runout_off")
+        table->base = BaseStep::RunoutOff;
+    else if (!o.base.empty() && o.base != "as_gauged")
+        bad_argument("--base", "\"" + o.base + "\" is not known", "give as_gauged, zeroed or runout_off");
+}
+
+io::GaugeUnit parse_unit(const std::string& text) {
+    for (const auto& [name, unit] : {std::pair{"mm", io::GaugeUnit::Millimetre},
+                                     {"in", io::GaugeUnit::Inch},
+                                     {"thou", io::GaugeUnit::Thou},
+                                     {"um", io::GaugeUnit::Micron}})
+        if (text == name)
+            return unit;
+    bad_argument("--unit", "\"" + text + "\" is no unit", "give mm, in, thou or um");
+}
+
 void lobe_command(const Options& o) {
     io::LobeSummaryOptions options;
     for (const std::string& height : o.heights)
         options.heights_m.push_back(parse_height_m(height));
     if (options.heights_m.empty())
         options.heights_m = usual_check_heights_m();
-    const bool is_train = o.lobe.ends_with(".json");
-    std::optional<RigidMotion> valve;
-    Lobe lobe;
-    if (is_train) {
-        const Train train = io::read_train(o.lobe);
-        lobe = train.lobe;
-        valve.emplace(train, curve_of(lobe));
-        options.valve = &*valve;
-    } else {
-        lobe = io::read_lobe_csv(o.lobe);
+    if (o.advertised_deg) {
+        if (!(*o.advertised_deg > 0 && *o.advertised_deg < 720))
+            bad_argument("--advertised", fmt::format("{:g}", *o.advertised_deg), "give crank degrees below 720");
+        options.advertised_rad = radians(*o.advertised_deg);
     }
-    LobeCurve curve;
+    LobeInput input = read_lobe(o.lobe, o.lobe_number);
+    choose_steps(o, input.lobe);
+    options.repeatability = input.repeatability;
+    std::optional<Lobe> against;
+    if (!o.against.empty()) {
+        against = read_lobe(o.against, 1).lobe;
+        options.against = &*against;
+    }
     try {
-        curve = curve_of(lobe);
+        const LobeCurve curve = curve_of(input.lobe);
+        std::optional<RigidMotion> valve;
+        if (input.train)
+            options.valve = &valve.emplace(*input.train, curve);
+        const std::string summary = io::lobe_json(input.lobe, curve, options);
+        const std::string table =
+            o.table.empty() ? ""
+                            : io::gauge_csv(curve, o.table_crank ? AngleUnit::CrankDegree : AngleUnit::CamDegree,
+                                            o.step_deg, parse_unit(o.unit));
+        write_if(o.out, io::lobe_csv(curve));
+        write_if(o.table, table);
+        write_if(o.summary, summary);
     } catch (const InputError& error) {
         throw error.in(o.lobe);
     }
-    write_if(o.out, io::lobe_csv(lobe, curve));
-    write_if(o.summary, io::lobe_json(lobe.name, curve, options));
 }
 
 void rig_command(const Options& o, const std::stop_token& stop) {
@@ -277,6 +355,17 @@ void define(CLI::App& app, Options& o) {
                      "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
     lobe->add_option("--summary", o.summary, "JSON to write");
     lobe->add_option("--out", o.out, "CSV of rise and derivatives to write");
+    lobe->add_option("--lobe", o.lobe_number, "Which of a file's lobes, from 1");
+    lobe->add_option("--against", o.against, "Another lobe (CSV or train file): flags what is over 1.25 times");
+    lobe->add_option("--advertised", o.advertised_deg,
+                     "A card's duration, crank degrees: finds the height that this lobe has it at");
+    lobe->add_option("--noise-um", o.noise_um, "One-sigma noise of the gauge, um");
+    lobe->add_option("--strength", o.strength, "Smoothing, times what the readings ask for");
+    lobe->add_option("--base", o.base, "as_gauged, zeroed or runout_off");
+    lobe->add_option("--table", o.table, "CSV of angle and lift to write");
+    lobe->add_option("--step-deg", o.step_deg, "Step of that table");
+    lobe->add_option("--unit", o.unit, "Its lift: mm, in, thou or um");
+    lobe->add_flag("--crank", o.table_crank, "Its angles in crank degrees");
 
     CLI::App* rig = app.add_subcommand("rig", "Reduce a spin-rig trace: metrics, edge, limits");
     rig->add_option("trace", o.rig, "Rig trace, CSV or HDF5")->required();

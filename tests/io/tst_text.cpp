@@ -1,4 +1,3 @@
-#include "core/lobe/lobe_fit.h"
 #include "io/lobe/lobe_file.h"
 #include "io/result/result_text.h"
 #include "io/text/delimited.h"
@@ -134,7 +133,7 @@ class TestText : public QObject {
         for (int deg = -250; deg <= 250; ++deg)
             content += QByteArray::number(truth.at(radians(deg / 2.0)) / kInch_m, 'f', 6) + ';' +
                        QByteArray::number(deg) + '\n';
-        const Lobe lobe = io::read_lobe_csv(file(content));
+        const Lobe lobe = io::read_lobe_csv(file(content)).lobe;
         const auto& table = std::get<LobeTable>(lobe.shape);
         QVERIFY(table.angle_unit == AngleUnit::CrankDegree && table.lift_unit == LiftUnit::Inch);
         NEAR(curve_of(lobe).lift_m(), truth.lift_m(), 2e-6);

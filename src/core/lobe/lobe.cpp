@@ -91,11 +91,25 @@ LobeCurve LobeCurve::of(const AnalyticLobe& lobe) {
     return out;
 }
 
-LobeCurve LobeCurve::of(PeriodicSpline spline, double nose_rad, SmoothingReport report) {
+double LobeCurve::sigma(double theta_rad, int order) const {
+    if (!covariance_)
+        return 0;
+    const std::size_t knots = covariance_->size();
+    const PeriodicSpline::Place p = PeriodicSpline::place(theta_rad + nose_rad_, knots);
+    const auto weights = quintic_weights(p.t, order);
+    const double scale = std::pow(static_cast<double>(knots) / (2 * kPi), order);
+    const double variance =
+        covariance_->form(PeriodicSpline::wrap(p.knot, -2, knots), weights.data(), weights.size());
+    return scale * std::sqrt(std::max(0.0, variance));
+}
+
+LobeCurve LobeCurve::of(PeriodicSpline spline, double nose_rad, SmoothingReport report,
+                        std::shared_ptr<const PeriodicBand> covariance) {
     LobeCurve out;
     out.curve_ = std::move(spline);
     out.nose_rad_ = nose_rad;
     out.smoothing_ = std::move(report);
+    out.covariance_ = std::move(covariance);
     return out;
 }
 

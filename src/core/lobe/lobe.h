@@ -4,9 +4,11 @@
 // is the follower's travel off the base circle in m. Derivatives are per rad.
 #pragma once
 
+#include "core/math/periodic_band.h"
 #include "core/math/periodic_spline.h"
 
 #include <array>
+#include <memory>
 #include <optional>
 #include <string>
 #include <variant>
@@ -28,13 +30,35 @@ struct AnalyticLobe {
     bool operator==(const AnalyticLobe&) const = default;
 };
 
-/// Readings of a profile gauge, kept as they came. Any angle origin; full turn or main event only.
+/// How the penalty is spread over the turn: following what each stretch of the lobe shows, or one weight for
+/// all by the discrepancy principle.
+enum class SmoothingRule { Local, Even };
+
+inline constexpr double kLeastStrength = 1e-4, kMostStrength = 1e4;
+
+/// How much a table is smoothed, and why somebody chose otherwise than usual.
+struct LobeSmoothing {
+    SmoothingRule rule = SmoothingRule::Local;
+    double strength = 1; ///< times the penalty that the rule finds
+    std::string reason;
+    bool operator==(const LobeSmoothing&) const = default;
+};
+
+/// What is taken off all readings before smoothing: nothing, the base circle's height, or that and the one
+/// wave a turn of a cam that was held out of true.
+enum class BaseStep { AsGauged, Zeroed, RunoutOff };
+
+/// Readings of a profile gauge, kept as they came, and the steps on top that can be seen and taken back. Any
+/// angle origin; full turn or main event only.
 struct LobeTable {
     AngleUnit angle_unit = AngleUnit::CamDegree;
     LiftUnit lift_unit = LiftUnit::Millimetre;
     std::vector<double> angle;
     std::vector<double> lift;
     std::optional<double> noise_m; ///< stated one-sigma reading noise; estimated when absent
+    BaseStep base = BaseStep::AsGauged;
+    std::vector<std::size_t> left_out; ///< readings that do not count, by place in the table
+    LobeSmoothing smoothing;
     bool operator==(const LobeTable&) const = default;
 };
 
@@ -68,7 +92,7 @@ struct SmoothingReport {
     double noise_m = 0;    ///< one-sigma noise the smoothing aimed at
     bool estimated = true; ///< noise came from the base circle, not from the table
     double residual_rms_m = 0;
-    double strength = 0; ///< weight of the penalty on the fourth derivative
+    double parameters = 0; ///< numbers that the readings settle: the trace of the fit
     double nose_in_table_rad = 0;
     std::vector<double> angle_rad;  ///< of each reading, from the nose, -pi..pi
     std::vector<double> residual_m; ///< reading minus curve
@@ -82,6 +106,9 @@ class LobeCurve {
     /// Rise (order 0), or its derivative (1..3) per rad^order, at theta in rad; any turn.
     double at(double theta_rad, int order = 0) const;
 
+    /// One-sigma of at(theta, order): what reading noise and the smoothing leave open; 0 for a formula.
+    double sigma(double theta_rad, int order) const;
+
     /// Maximum rise, m.
     double lift_m() const { return at(0.0); }
 
@@ -90,12 +117,15 @@ class LobeCurve {
 
     static LobeCurve of(const AnalyticLobe& lobe);
     /// The spline turned so that its maximum is at theta = 0.
-    static LobeCurve of(PeriodicSpline spline, double nose_rad, SmoothingReport report);
+    /// `covariance`: of the spline's coefficients, m2.
+    static LobeCurve of(PeriodicSpline spline, double nose_rad, SmoothingReport report,
+                        std::shared_ptr<const PeriodicBand> covariance);
 
   private:
     std::variant<AnalyticCurve, PeriodicSpline> curve_;
     double nose_rad_ = 0;
     std::optional<SmoothingReport> smoothing_;
+    std::shared_ptr<const PeriodicBand> covariance_;
 };
 
 /// The curve of a lobe, from its formula or by smoothing its table.

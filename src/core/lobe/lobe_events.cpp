@@ -38,6 +38,18 @@ std::optional<Crossings> crossings_at(const std::function<double(double)>& motio
     return Crossings{*opening, *closing};
 }
 
+std::optional<double> height_of_duration(const std::function<double(double)>& motion,
+                                         double duration_crank_deg) {
+    const double lift = motion(0), least = 1e-6, most = 0.9999 * lift;
+    const auto excess = [&](double height) {
+        const auto c = crossings_at(motion, height);
+        return c ? c->duration_crank_deg() - duration_crank_deg : 720 - duration_crank_deg;
+    };
+    if (!(most > least) || excess(least) < 0 || excess(most) > 0)
+        return std::nullopt;
+    return bisect(excess, least, most, 1e-8);
+}
+
 LobePeaks peaks_of(const LobeCurve& curve) {
     constexpr int n = 7200; // 0.05 cam degree
     constexpr double step = 2 * kPi / n;

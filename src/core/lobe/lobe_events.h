@@ -24,6 +24,10 @@ struct Crossings {
 /// ratio and lash.
 std::optional<Crossings> crossings_at(const std::function<double(double)>& motion, double height_m);
 
+/// Height at which a motion has a duration, m, by root finding; empty where it never has.
+std::optional<double> height_of_duration(const std::function<double(double)>& motion,
+                                         double duration_crank_deg);
+
 struct Peak {
     double value;     ///< in SI per rad^order
     double theta_rad; ///< where

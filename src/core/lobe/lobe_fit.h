@@ -1,4 +1,5 @@
-// Smoothing a gauged profile by a periodic penalised B-spline [Eilers & Marx 1996; physics.md 2].
+// Smoothing a gauged profile by a periodic penalised B-spline [Eilers & Marx 1996; physics.md 2], with a
+// penalty that follows what the readings show (docs/decisions/0011).
 #pragma once
 
 #include "core/lobe/lobe.h"
@@ -8,19 +9,33 @@ namespace bathmos {
 inline constexpr std::size_t kLobeKnots = 360; ///< one a cam degree
 inline constexpr std::size_t kLobeMinReadings = 24;
 
-/// One-sigma reading noise of a table from its base circle, m: robust scale of second differences of
-/// neighbouring base-circle readings (so runout does not count), never below the rounding (step / sqrt 12).
-double estimate_noise_m(const LobeTable& table);
+/// Readings in SI, ready to be smoothed.
+struct LobeReadings {
+    std::vector<double> angle_rad; ///< strictly increasing, less than a turn
+    std::vector<double> rise_m;
+    std::vector<std::size_t> place; ///< of each in the table
+    std::size_t measured = 0;       ///< the first ones; base circle filled in follows
+};
 
-/// The degree-5 spline whose residual RMS over the readings equals the noise (discrepancy principle): stated
-/// in the table, or estimated. Readings that do not go round the whole turn are completed by base circle.
+/// The readings that count, with the table's steps done, and base circle where the turn is not complete.
 /// Throws InputError (place "lobe.table...") for too few readings, angles that do not rise, or a lobe not
 /// closed.
-LobeCurve smooth_lobe(const LobeTable& table);
+LobeReadings readings_of(const LobeTable& table);
 
-/// One-sigma of a derivative (order 0..3, per rad^order) of the smoothed curve at the given angles, from the
-/// reading noise alone. `theta_rad` from the nose.
-std::vector<double> derivative_sigma(const LobeTable& table, const SmoothingReport& report,
-                                     const std::vector<double>& theta_rad, int order);
+/// One-sigma reading noise of a table from its base circle, m: robust scale of second differences of
+/// neighbouring base-circle readings (so runout does not count), never below the rounding (step / sqrt 12).
+/// Empty where there is too little base circle to tell.
+std::optional<double> base_circle_noise_m(const LobeTable& table);
+
+/// The finest step that all lifts of a table are multiples of, m: what its readings are rounded to.
+double rounding_step_m(const LobeTable& table);
+
+/// The degree-5 spline through the readings within their noise: stated in the table, else from the base
+/// circle, else from the residual.
+/// Local rule: fourth differences of the coefficients are taken as normal with a variance of their own at
+/// each knot, alike over a few degrees, and the variances are those under which the readings are most
+/// likely [Rodriguez-Alvarez et al. 2019, fixed point of the marginal likelihood]. Even rule: one variance,
+/// such that the RMS residual equals the noise. Throws InputError as readings_of does.
+LobeCurve smooth_lobe(const LobeTable& table);
 
 } // namespace bathmos

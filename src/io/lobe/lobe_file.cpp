@@ -1,42 +1,27 @@
 #include "io/lobe/lobe_file.h"
 
-#include "io/text/delimited.h"
+#include "core/problem/input_error.h"
+#include "io/lobe/gauge_file.h"
+
+#include <fmt/format.h>
 
 namespace bathmos::io {
 
-Lobe read_lobe_csv(const std::filesystem::path& path) {
+LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which) {
     const TableShape shape = sniff_table(path);
-    Lobe lobe;
-    lobe.name = path.stem().string();
-    LobeTable table;
-    std::size_t angle = 0, lift = 1;
-    if (const auto at = shape.find("crank_deg")) {
-        angle = *at;
-        table.angle_unit = AngleUnit::CrankDegree;
-    } else if (const auto cam = shape.find("cam_deg")) {
-        angle = *cam;
-    }
-    double factor = 1;
-    lift = angle == 0 ? 1 : 0;
-    for (const auto& [name, unit, scale] : {std::tuple{"lift_mm", LiftUnit::Millimetre, 1.0},
-                                            {"rise_mm", LiftUnit::Millimetre, 1.0},
-                                            {"lift_um", LiftUnit::Millimetre, 1e-3},
-                                            {"rise_um", LiftUnit::Millimetre, 1e-3},
-                                            {"lift_in", LiftUnit::Inch, 1.0},
-                                            {"rise_in", LiftUnit::Inch, 1.0},
-                                            {"lift_thou", LiftUnit::Inch, 1e-3}})
-        if (const auto at = shape.find(name)) {
-            lift = *at;
-            table.lift_unit = unit;
-            factor = scale;
-            break;
-        }
-    stream_columns(path, shape, {angle, lift}, [&](const std::vector<double>& v, std::size_t) {
-        table.angle.push_back(v[0]);
-        table.lift.push_back(v[1] * factor);
-    });
-    lobe.shape = std::move(table);
-    return lobe;
+    const GaugeMapping mapping = guess_mapping(path, shape);
+    const std::vector<GaugedLobe> lobes = read_gauge(path, shape, mapping);
+    if (which >= lobes.size())
+        throw InputError({path.string(), "", fmt::format("has {} lobes", lobes.size()),
+                          fmt::format("give a number from 1 to {}", lobes.size())});
+    CombinedPasses combined = combine(lobes[which].passes, mapping.angle_unit, lift_unit(mapping.unit),
+                                      mapping.mirrored);
+    LobeFile out;
+    out.lobe.name = lobes[which].name;
+    out.lobe.shape = std::move(combined.table);
+    out.repeatability = combined.repeatability;
+    out.lobes = lobes.size();
+    return out;
 }
 
 } // namespace bathmos::io

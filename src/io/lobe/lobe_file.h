@@ -1,15 +1,19 @@
-// Profile-gauge tables as delimited text: one column of angle, one of lift, units in the names.
+// A lobe straight from a gauge's file, read as its names and numbers suggest.
 #pragma once
 
-#include "core/lobe/lobe.h"
+#include "core/lobe/gauge.h"
 
 #include <filesystem>
 
 namespace bathmos::io {
 
-/// Reads angle (cam_deg, crank_deg, or *_deg) and lift (lift_mm, lift_in, rise_mm, ...); without such names
-/// the first two columns, cam degrees and mm. Base radius and follower are not in such a file and stay 0.
-/// Throws InputError.
-Lobe read_lobe_csv(const std::filesystem::path& path);
+struct LobeFile {
+    Lobe lobe; ///< base radius and follower are not in such a file and stay 0
+    Repeatability repeatability;
+    std::size_t lobes = 1; ///< in the file
+};
+
+/// Lobe `which` of the file, from 0. Throws InputError.
+LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which = 0);
 
 } // namespace bathmos::io

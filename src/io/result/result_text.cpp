@@ -2,7 +2,6 @@
 
 #include "io/result/channel_columns.h"
 
-#include "core/lobe/lobe_fit.h"
 #include "core/units/units.h"
 
 #include <algorithm>
@@ -74,27 +73,6 @@ void add_edge(Json& json, const EdgeResult& result) {
         json["bands_rpm"].push_back({{"metric", metric_name(band.metric)},
                                      {"from", rounded(band.from_rpm, 1)},
                                      {"to", rounded(band.to_rpm, 1)}});
-}
-
-Json peak_json(const Peak& peak, int order) {
-    const double per = std::pow(kPi / 180, order) * 1e3;
-    return {{order == 1   ? "mm_per_deg"
-             : order == 2 ? "mm_per_deg2"
-                          : "mm_per_deg3",
-             rounded(peak.value * per, 6)},
-            {"cam_deg", rounded(degrees(peak.theta_rad), 2)},
-            {"rise_mm", rounded(peak.rise_m * 1e3, 4)}};
-}
-
-Json event_json(const std::function<double(double)>& motion, double height_m) {
-    const auto crossings = crossings_at(motion, height_m);
-    Json out = {{"height_mm", rounded(height_m * 1e3, 4)}};
-    out["duration_crank_deg"] = crossings ? Json(rounded(crossings->duration_crank_deg(), 3)) : Json(nullptr);
-    out["opening_crank_deg"] =
-        crossings ? Json(rounded(2 * degrees(crossings->opening_rad), 3)) : Json(nullptr);
-    out["closing_crank_deg"] =
-        crossings ? Json(rounded(2 * degrees(crossings->closing_rad), 3)) : Json(nullptr);
-    return out;
 }
 
 } // namespace
@@ -265,55 +243,6 @@ std::string rig_json(const RigRun& run) {
     json["not_judged"] = run.not_judged;
     json["warnings"] = run.warnings;
     return json.dump(2) + "\n";
-}
-
-std::string lobe_json(const std::string& name, const LobeCurve& curve, const LobeSummaryOptions& options) {
-    Json json;
-    json["name"] = name;
-    json["lift_mm"] = rounded(curve.lift_m() * 1e3, 5);
-    Json& events = json["events"] = Json::object();
-    const auto ladder = [&](const std::function<double(double)>& motion) {
-        Json rungs = Json::array();
-        for (double height : options.heights_m)
-            rungs.push_back(event_json(motion, height));
-        return rungs;
-    };
-    events["lifter"] = ladder([&](double theta) { return curve.at(theta); });
-    if (options.valve)
-        events["valve"] = ladder([&](double theta) { return options.valve->lift_m(theta); });
-    const LobePeaks peaks = peaks_of(curve);
-    json["peaks"] = {{"opening_velocity", peak_json(peaks.opening_velocity, 1)},
-                     {"closing_velocity", peak_json(peaks.closing_velocity, 1)},
-                     {"opening_acceleration", peak_json(peaks.opening_acceleration, 2)},
-                     {"closing_acceleration", peak_json(peaks.closing_acceleration, 2)},
-                     {"deceleration", peak_json(peaks.deceleration, 2)},
-                     {"jerk", peak_json(peaks.jerk, 3)}};
-    json["lift_area_mm_cam_deg"] = rounded(degrees(peaks.lift_area_m_rad) * 1e3, 3);
-    if (const auto& s = curve.smoothing())
-        json["smoothing"] = {{"noise_um", rounded(s->noise_m * 1e6, 4)},
-                             {"noise_estimated", s->estimated},
-                             {"residual_rms_um", rounded(s->residual_rms_m * 1e6, 4)},
-                             {"nose_in_table_cam_deg", rounded(degrees(s->nose_in_table_rad), 4)}};
-    return json.dump(2) + "\n";
-}
-
-std::string lobe_csv(const Lobe& lobe, const LobeCurve& curve) {
-    std::vector<double> theta;
-    for (int i = -360; i < 360; ++i)
-        theta.push_back(radians(0.5 * i));
-    std::vector<double> sigma;
-    if (const auto* table = std::get_if<LobeTable>(&lobe.shape))
-        sigma = derivative_sigma(*table, *curve.smoothing(), theta, 2);
-    std::string out = "cam_deg,rise_mm,velocity_mm_per_deg,acceleration_mm_per_deg2,jerk_mm_per_deg3,"
-                      "acceleration_sigma_mm_per_deg2\n";
-    const double per = kPi / 180;
-    for (std::size_t i = 0; i < theta.size(); ++i) {
-        out += fmt::format("{:g}", rounded(degrees(theta[i]), 3));
-        for (int order = 0; order <= 3; ++order)
-            out += fmt::format(",{:.8f}", curve.at(theta[i], order) * std::pow(per, order) * 1e3);
-        out += sigma.empty() ? ",\n" : fmt::format(",{:.8f}\n", sigma[i] * per * per * 1e3);
-    }
-    return out;
 }
 
 } // namespace bathmos::io

@@ -1,7 +1,6 @@
 // Results as CSV and JSON text, columns and keys as in formats.md.
 #pragma once
 
-#include "core/lobe/lobe_events.h"
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
@@ -39,13 +38,5 @@ std::string hold_csv(const Hold& hold);
 const std::vector<Metric>& sweep_columns();
 /// Of these, what a rig can see.
 const std::vector<Metric>& rig_columns();
-
-struct LobeSummaryOptions {
-    std::vector<double> heights_m;
-    const RigidMotion* valve = nullptr; ///< also durations at the valve
-};
-std::string lobe_json(const std::string& name, const LobeCurve& curve, const LobeSummaryOptions& options);
-/// Rise and its derivatives per cam degree every half cam degree; with one-sigma of acceleration for a table.
-std::string lobe_csv(const Lobe& lobe, const LobeCurve& curve);
 
 } // namespace bathmos::io

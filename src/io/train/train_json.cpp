@@ -67,12 +67,42 @@ const std::vector<std::pair<std::string_view, AngleUnit>> kAngleUnits = {
 const std::vector<std::pair<std::string_view, LiftUnit>> kLiftUnits = {{"mm", LiftUnit::Millimetre},
                                                                        {"in", LiftUnit::Inch}};
 
+const std::vector<std::pair<std::string_view, BaseStep>> kBaseSteps = {
+    {"as_gauged", BaseStep::AsGauged}, {"zeroed", BaseStep::Zeroed}, {"runout_off", BaseStep::RunoutOff}};
+const std::vector<std::pair<std::string_view, SmoothingRule>> kSmoothingRules = {
+    {"local", SmoothingRule::Local}, {"even", SmoothingRule::Even}};
+
 template <class Enum>
 std::string_view name_of(const std::vector<std::pair<std::string_view, Enum>>& choices, Enum value) {
     for (const auto& [name, candidate] : choices)
         if (candidate == value)
             return name;
     return "";
+}
+
+// What was chosen on top of a table's readings; all optional.
+void read_table_steps(ObjectReader& t, LobeTable& readings) {
+    if (t.has("base"))
+        readings.base = choice(t, "base", kBaseSteps);
+    if (t.has("left_out"))
+        for (const double place : t.numbers("left_out")) {
+            if (!(place >= 0 && place < static_cast<double>(readings.angle.size()) &&
+                  place == std::floor(place)))
+                t.refuse("left_out", fmt::format("holds {:g}", place),
+                         "give places in the table, from 0 up, each below the number of readings");
+            readings.left_out.push_back(static_cast<std::size_t>(place));
+        }
+    if (!t.has("smoothing"))
+        return;
+    ObjectReader s = t.object("smoothing");
+    readings.smoothing.rule = choice(s, "rule", kSmoothingRules);
+    readings.smoothing.strength = s.number("strength");
+    if (!(readings.smoothing.strength >= kLeastStrength && readings.smoothing.strength <= kMostStrength))
+        s.refuse("strength", fmt::format("is {:g}", readings.smoothing.strength),
+                 fmt::format("give {:g} to {:g}; 1 is what the readings ask for", kLeastStrength,
+                             kMostStrength));
+    readings.smoothing.reason = s.text("reason");
+    s.finish();
 }
 
 void read_lobe(ObjectReader reader, Train& train) {
@@ -98,6 +128,7 @@ void read_lobe(ObjectReader reader, Train& train) {
         if (t.has("noise_um"))
             readings.noise_m = 0;
         read_fields(t, "lobe.table.", train_fields(), train);
+        read_table_steps(t, readings);
         t.finish();
     } else {
         ObjectReader a = reader.object("analytic");
@@ -302,6 +333,14 @@ Json lobe_json(const Lobe& lobe) {
                          {"lift_unit", name_of(kLiftUnits, table.lift_unit)},
                          {"angle", table.angle},
                          {"lift", table.lift}};
+        if (table.base != BaseStep::AsGauged)
+            json["table"]["base"] = name_of(kBaseSteps, table.base);
+        if (!table.left_out.empty())
+            json["table"]["left_out"] = table.left_out;
+        if (!(table.smoothing == LobeSmoothing{}))
+            json["table"]["smoothing"] = {{"rule", name_of(kSmoothingRules, table.smoothing.rule)},
+                                          {"strength", table.smoothing.strength},
+                                          {"reason", table.smoothing.reason}};
     }
     return json;
 }
