@@ -8,7 +8,9 @@
 #include <QElapsedTimer>
 #include <QFileInfo>
 #include <QLabel>
+#include <QListWidget>
 #include <QPushButton>
+#include <QSlider>
 #include <QTabWidget>
 #include <QTableWidget>
 #include <QThread>
@@ -90,6 +92,41 @@ void shoot_records(MainWindow& window, const std::function<void(const QString&)>
     tabs->setCurrentIndex(0);
 }
 
+// Two look-alikes of the shelf over each other, then the cam as a pair, and a new lobe.
+bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& shoot) {
+    window.show_station(QStringLiteral("station_lobe"));
+    auto* list = window.findChild<QListWidget*>(QStringLiteral("lobe_list"));
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("lobe_tabs"));
+    for (int row = 0; row < list->count(); ++row) {
+        list->item(row)->setCheckState(list->item(row)->text().startsWith(QStringLiteral("Trial")) ? Qt::Checked
+                                                                                                  : Qt::Unchecked);
+        if (list->item(row)->text() == QStringLiteral("Trial 12"))
+            list->setCurrentRow(row);
+    }
+    auto* flags = window.findChild<QListWidget*>(QStringLiteral("lobe_flags"));
+    wait_for([&] { return flags->count() > 0; });
+    flags->setCurrentRow(std::min(2, flags->count() - 1));
+    shoot(QStringLiteral("lobe"));
+    tabs->setCurrentIndex(1);
+    shoot(QStringLiteral("lobe-heights"));
+    tabs->setCurrentIndex(2);
+    shoot(QStringLiteral("lobe-gauge"));
+    tabs->setCurrentIndex(4);
+    window.findChild<QSlider*>(QStringLiteral("events_move"))->setValue(8);
+    shoot(QStringLiteral("lobe-events"));
+    tabs->setCurrentIndex(5);
+    list->setCurrentRow(0); // the lobe in hand
+    window.findChild<QPushButton*>(QStringLiteral("design_take"))->click();
+    window.findChild<QPushButton*>(QStringLiteral("design_shape"))->click();
+    auto* rank = window.findChild<QPushButton*>(QStringLiteral("design_rank"));
+    bool good = wait_for([&] { return rank->isEnabled(); });
+    rank->click();
+    good = wait_for([&] { return rank->isEnabled(); }) && good;
+    shoot(QStringLiteral("lobe-new"));
+    tabs->setCurrentIndex(0);
+    return good;
+}
+
 } // namespace
 
 bool write_shots(MainWindow& window, const QString& folder) {
@@ -113,6 +150,8 @@ bool write_shots(MainWindow& window, const QString& folder) {
     window.cursors().set_crank(124);
     shoot(QStringLiteral("train"));
     shoot_records(window, shoot);
+    good = shoot_lobes(window, shoot) && good;
+    window.cursors().set_crank(124);
     window.show_station(QStringLiteral("station_motion"));
     const auto& revisions = window.document().project().revisions;
     window.document().compare(revisions.at(window.document().shown()).parent);

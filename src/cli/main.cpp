@@ -191,7 +191,8 @@ LobeInput read_lobe(const std::string& path, long which) {
     out.lobe = std::move(file.lobe);
     out.repeatability = file.repeatability;
     if (file.lobes > 1)
-        fmt::print(stderr, "note: lobe {} of the file's {} is read; --lobe N reads another\n", which, file.lobes);
+        fmt::print(stderr, "note: lobe {} of the file's {} is read; --lobe N reads another\n", which,
+                   file.lobes);
     return out;
 }
 
@@ -241,7 +242,8 @@ void lobe_command(const Options& o) {
         options.heights_m = usual_check_heights_m();
     if (o.advertised_deg) {
         if (!(*o.advertised_deg > 0 && *o.advertised_deg < 720))
-            bad_argument("--advertised", fmt::format("{:g}", *o.advertised_deg), "give crank degrees below 720");
+            bad_argument("--advertised", fmt::format("{:g}", *o.advertised_deg),
+                         "give crank degrees below 720");
         options.advertised_rad = radians(*o.advertised_deg);
     }
     LobeInput input = read_lobe(o.lobe, o.lobe_number);
@@ -259,9 +261,10 @@ void lobe_command(const Options& o) {
             options.valve = &valve.emplace(*input.train, curve);
         const std::string summary = io::lobe_json(input.lobe, curve, options);
         const std::string table =
-            o.table.empty() ? ""
-                            : io::gauge_csv(curve, o.table_crank ? AngleUnit::CrankDegree : AngleUnit::CamDegree,
-                                            o.step_deg, parse_unit(o.unit));
+            o.table.empty()
+                ? ""
+                : io::gauge_csv(curve, o.table_crank ? AngleUnit::CrankDegree : AngleUnit::CamDegree,
+                                o.step_deg, parse_unit(o.unit));
         write_if(o.out, io::lobe_csv(curve));
         write_if(o.table, table);
         write_if(o.summary, summary);
@@ -356,7 +359,8 @@ void define(CLI::App& app, Options& o) {
     lobe->add_option("--summary", o.summary, "JSON to write");
     lobe->add_option("--out", o.out, "CSV of rise and derivatives to write");
     lobe->add_option("--lobe", o.lobe_number, "Which of a file's lobes, from 1");
-    lobe->add_option("--against", o.against, "Another lobe (CSV or train file): flags what is over 1.25 times");
+    lobe->add_option("--against", o.against,
+                     "Another lobe (CSV or train file): flags what is over 1.25 times");
     lobe->add_option("--advertised", o.advertised_deg,
                      "A card's duration, crank degrees: finds the height that this lobe has it at");
     lobe->add_option("--noise-um", o.noise_um, "One-sigma noise of the gauge, um");

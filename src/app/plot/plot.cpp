@@ -95,7 +95,8 @@ void Plot::restyle() {
 void Plot::style_curve(const Curve& curve) {
     const QColor color = curve.faded ? theme_.faded(curve.role) : theme_.color(curve.role);
     curve.graph->setPen(QPen(color, curve.stroke == Stroke::Solid ? 1.6 : 1.2, style_of(curve.stroke)));
-    if (curve.stroke == Stroke::Dots)
+    curve.graph->setLineStyle(curve.stroke == Stroke::Points ? QCPGraph::lsNone : QCPGraph::lsLine);
+    if (curve.stroke == Stroke::Dots || curve.stroke == Stroke::Points)
         curve.graph->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, color, color, 5));
 }
 
@@ -132,7 +133,7 @@ int Plot::add_curve(const QString& name, Role role, Stroke stroke) {
 void Plot::set_curve(int curve, const QVector<double>& x, const QVector<double>& y, bool faded) {
     Curve& c = curves_[curve];
     c.graph->setData(x, y, true);
-    if (!x.isEmpty())
+    if (!x.isEmpty() && !c.graph->name().isEmpty())
         c.graph->addToLegend();
     else
         c.graph->removeFromLegend();
@@ -140,6 +141,14 @@ void Plot::set_curve(int curve, const QVector<double>& x, const QVector<double>&
         c.faded = faded;
         style_curve(c);
     }
+}
+
+void Plot::restyle_curve(int curve, const QString& name, Role role, Stroke stroke) {
+    Curve& c = curves_[curve];
+    c.graph->setName(name);
+    c.role = role;
+    c.stroke = stroke;
+    style_curve(c);
 }
 
 void Plot::set_dot_every(int curve, int n) {
@@ -156,6 +165,7 @@ void Plot::set_bundle(const QVector<double>& x, const QVector<QVector<double>>& 
     while (bundle_.size() < ys.size()) {
         QCPGraph* graph = canvas_->addGraph();
         graph->removeFromLegend();
+        graph->setLayer(QStringLiteral("grid")); // what has a name is drawn over it
         bundle_.push_back(graph);
     }
     bundle_role_ = role;

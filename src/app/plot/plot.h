@@ -18,7 +18,7 @@ class QRubberBand;
 
 namespace bathmos::app {
 
-enum class Stroke { Solid, Dashed, Dots };
+enum class Stroke { Solid, Dashed, Dots, Points }; ///< Points: dots without a line
 
 struct Limits {
     std::optional<double> above, below; ///< hatched beyond
@@ -34,6 +34,8 @@ class Plot : public QWidget {
     /// Adds a curve; the answer names it from then on.
     int add_curve(const QString& name, Role role, Stroke stroke = Stroke::Solid);
     void set_curve(int curve, const QVector<double>& x, const QVector<double>& y, bool faded = false);
+    /// Another name, colour and line for a curve.
+    void restyle_curve(int curve, const QString& name, Role role, Stroke stroke);
     void clear_curve(int curve);
     /// Draws a dot only at every n-th point of a Stroke::Dots curve.
     void set_dot_every(int curve, int n);

@@ -2,6 +2,8 @@
 
 #include <limits>
 
+#include <cmath>
+
 namespace bathmos::app {
 
 const QVector<double>& crank_grid() {
@@ -21,6 +23,15 @@ QVector<double> in_unit(const DisplayUnits& units, Quantity quantity, const std:
     for (double value : si)
         out.push_back(value * factor);
     return out;
+}
+
+QString derivative_unit(const DisplayUnits& units, int order) {
+    constexpr const char* kPer[] = {"", "/°", "/°²", "/°³"};
+    return units.unit_name(Quantity::Length) + QString::fromUtf8(kPer[order]);
+}
+
+double derivative_value(const DisplayUnits& units, int order, double si_per_rad) {
+    return units.value(Quantity::Length, si_per_rad) * std::pow(kPi / 180, order);
 }
 
 MetricSeries metric_series(const DisplayUnits& units, Metric metric, const std::vector<SpeedMetrics>& rows) {

@@ -15,6 +15,10 @@ const QVector<double>& crank_grid();
 /// A grid of SI values in the unit in force.
 QVector<double> in_unit(const DisplayUnits& units, Quantity quantity, const std::vector<double>& si);
 
+/// Lobe derivatives are per cam degree on screen: "mm/°²" for order 2.
+QString derivative_unit(const DisplayUnits& units, int order);
+double derivative_value(const DisplayUnits& units, int order, double si_per_rad);
+
 struct MetricSeries {
     QVector<double> rpm, value;
 };

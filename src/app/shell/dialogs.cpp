@@ -61,6 +61,13 @@ Dialogs real_dialogs(QWidget* window) {
     out.open_table = [=] {
         return QFileDialog::getOpenFileName(window, tr("Import parts from a table"), {}, table_filter);
     };
+    out.open_gauge = [=] {
+        return QFileDialog::getOpenFileName(window, tr("Import a lobe profile"), {},
+                                            tr("Tables (*.csv *.txt *.tsv *.dat);;All files (*)"));
+    };
+    out.save_file = [=](const QString& proposed) {
+        return QFileDialog::getSaveFileName(window, tr("Export as"), proposed);
+    };
     out.save_results = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(
             window, tr("Export results"), proposed,

@@ -24,6 +24,8 @@ struct Dialogs {
     std::function<QString(const QString& title, const QString& question, const QString& proposed)> ask_words;
     std::function<QString(const QString& proposed)> save_table; ///< CSV
     std::function<QString()> open_table;
+    std::function<QString()> open_gauge;                       ///< readings of a lobe
+    std::function<QString(const QString& proposed)> save_file; ///< by the proposed name's ending
 };
 
 /// The real ones, over a window.

@@ -615,6 +615,42 @@ void Document::add_rig_run(const QString& name, const io::PackedTrace& trace, bo
     }
 }
 
+std::vector<Id> Document::add_lobes(const QString& file,
+                                    const std::vector<std::pair<Part, io::PackedTrace>>& lobes) {
+    if (!store_ || !read_only_why().isEmpty()) {
+        emit refused(tr("The lobes were not kept: %1").arg(read_only_why()));
+        return {};
+    }
+    try {
+        std::vector<Id> parts;
+        std::vector<std::pair<RecordKind, Id>> records;
+        std::vector<Entry> entries;
+        for (const auto& [part, trace] : lobes) {
+            parts.push_back(store_->new_id(RecordKind::Part));
+            records.emplace_back(RecordKind::Part, parts.back());
+            records.emplace_back(RecordKind::Lobe, store_->new_id(RecordKind::Lobe));
+            entries.push_back({part.name,
+                               0,
+                               io::now_text(),
+                               "",
+                               "",
+                               {{"part", double(parts.back())}},
+                               {},
+                               {store_->add_trace(trace)}});
+        }
+        const bool kept = commit_change(tr("Lobes of %1").arg(file), {}, records, [&](Project& p) {
+            for (std::size_t i = 0; i < lobes.size(); ++i) {
+                p.parts[parts[i]] = lobes[i].first;
+                p.of(EntryKind::Lobe)[records[2 * i + 1].second] = entries[i];
+            }
+        });
+        return kept ? parts : std::vector<Id>{};
+    } catch (const InputError& error) {
+        emit refused(tr("The lobes were read but not kept. %1").arg(words(error.what())));
+        return {};
+    }
+}
+
 void Document::forget_prediction(Id revision) {
     std::vector<RecordChange> gone;
     for (const auto& [id, prediction] : project().predictions)

@@ -107,6 +107,9 @@ class Document : public QObject {
                       const std::map<std::string, double>& numbers = {});
     /// Keeps a run with its trace; the revision in hand is frozen by it.
     void add_rig_run(const QString& name, const io::PackedTrace& trace, bool reversed);
+    /// Puts gauged lobes on the shelf and keeps their readings, as one edit; empty where they were not kept.
+    std::vector<Id> add_lobes(const QString& file,
+                              const std::vector<std::pair<Part, io::PackedTrace>>& lobes);
     /// Keeps what was computed for the revision in hand; no step of its own.
     void note_prediction(const Prediction& prediction);
     const Prediction* prediction_of(Id revision) const;

@@ -1,6 +1,7 @@
 #include "app/shell/main_window.h"
 
 #include "app/shell/station.h"
+#include "app/stations/lobe/lobe_station.h"
 #include "app/stations/motion/motion_station.h"
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
@@ -130,6 +131,8 @@ void MainWindow::make_layout() {
 void MainWindow::make_stations() {
     rig_station_ = new RigStation(context());
     add_station(1, new TrainStation(context(), dialogs_));
+    lobe_station_ = new LobeStation(context(), dialogs_);
+    add_station(2, lobe_station_);
     add_station(4, new MotionStation(context()));
     add_station(6, rig_station_);
     rail_group_->buttons().first()->setChecked(true);
@@ -177,6 +180,8 @@ void MainWindow::make_actions() {
     add("import_folder", tr("Import a project folder…"), {}, [this] { files_.import_folder(); });
     add("rescue", tr("Rescue a damaged project…"), {}, [this] { files_.rescue(); });
     add("import_rig", tr("Import rig trace…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { import_rig(); });
+    add("import_lobe", tr("Import lobe profile…"), QKeySequence(Qt::CTRL | Qt::Key_J),
+        [this] { import_lobe(); });
     add("export_results", tr("Export results…"), QKeySequence(Qt::CTRL | Qt::Key_E),
         [this] { export_results(); });
     add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
@@ -216,11 +221,11 @@ void MainWindow::make_menu() {
             menu->addAction(actions_.find(QLatin1String(id)));
     };
     fill(menuBar()->addMenu(tr("&File")),
-         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "export_results",
-          "export_train", "export_folder", "import_folder", "rescue", "quit"});
+         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe",
+          "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
-    fill(menuBar()->addMenu(tr("&View")),
-         {"go_station_train", "go_station_motion", "go_station_rig", "strip", "units", "look", "stop"});
+    fill(menuBar()->addMenu(tr("&View")), {"go_station_train", "go_station_lobe", "go_station_motion",
+                                           "go_station_rig", "strip", "units", "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help"});
 }
 
@@ -295,6 +300,14 @@ void MainWindow::choose_range() {
 }
 
 // The model's edge is taken over the speeds that the rig covered, so that the two can be compared.
+void MainWindow::import_lobe() {
+    const QString path = dialogs_.open_gauge();
+    if (path.isEmpty())
+        return;
+    show_station(QStringLiteral("station_lobe"));
+    lobe_station_->import_file(path);
+}
+
 EdgeResult MainWindow::model_edge() const {
     bool old = false;
     const SweepSummary* summary = sweep_.summary(&old);

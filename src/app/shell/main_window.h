@@ -20,6 +20,7 @@ class QVBoxLayout;
 namespace bathmos::app {
 
 class Station;
+class LobeStation;
 class RigStation;
 
 struct WindowOptions {
@@ -66,6 +67,7 @@ class MainWindow : public QMainWindow {
     void judge_motion();
     void note_prediction();
     void import_rig();
+    void import_lobe();
     EdgeResult model_edge() const;
     void refresh_strip();
     void refresh_band();
@@ -95,6 +97,7 @@ class MainWindow : public QMainWindow {
     QWidget* message_bar_ = nullptr;
     QLabel* message_ = nullptr;
     QTextBrowser* help_ = nullptr;
+    LobeStation* lobe_station_ = nullptr;
     RigStation* rig_station_ = nullptr;
 };
 

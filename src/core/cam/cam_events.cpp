@@ -68,8 +68,8 @@ double volume_ratio(const Engine& engine, double crank_rad) {
         throw InputError({"", "engine", "bore, stroke, rod and compression ratio are not all known",
                           "type them in the Train station, under Engine"});
     const double r = engine.stroke_m / 2, l = engine.rod_m;
-    const double down = r * (1 - std::cos(crank_rad)) + l -
-                        std::sqrt(l * l - std::pow(r * std::sin(crank_rad), 2));
+    const double down =
+        r * (1 - std::cos(crank_rad)) + l - std::sqrt(l * l - std::pow(r * std::sin(crank_rad), 2));
     return 1 + (engine.compression_ratio - 1) * down / engine.stroke_m;
 }
 
@@ -81,8 +81,9 @@ PairEvents events_of(const PlacedLobe& intake, const PlacedLobe& exhaust, double
     if (out.intake && out.exhaust)
         out.overlap_rad = out.intake->opens_before_rad + out.exhaust->closes_after_rad;
     out.overlap_area_m_rad = overlap_area(intake, exhaust, moved_rad);
-    if (out.intake && engine_known(engine))
-        out.dynamic_ratio = volume_ratio(engine, kPi + out.intake->closes_after_rad);
+    if (out.intake && engine_known(engine))        out.dynamic_ratio = volume_ratio(engine, kPi + out.intake->closes_after_rad);
+    if (const auto shut = valve_events(intake, true, kNearlyShut_m, moved_rad); shut && engine_known(engine))
+        out.shut_ratio = volume_ratio(engine, kPi + shut->closes_after_rad);
     return out;
 }
 
@@ -90,8 +91,8 @@ std::vector<std::string> reading_of(const PairEvents& before, const PairEvents& 
     std::vector<std::string> out;
     const auto say = [&](double change_rad, const char* later, const char* earlier) {
         if (std::abs(change_rad) >= kLeastChange_rad)
-            out.push_back(fmt::format(fmt::runtime(change_rad > 0 ? later : earlier),
-                                      std::abs(degrees(change_rad))));
+            out.push_back(
+                fmt::format(fmt::runtime(change_rad > 0 ? later : earlier), std::abs(degrees(change_rad))));
     };
     if (before.intake && after.intake) {
         say(after.intake->closes_after_rad - before.intake->closes_after_rad,
@@ -112,30 +113,29 @@ std::vector<std::string> reading_of(const PairEvents& before, const PairEvents& 
     }
     if (before.intake && before.exhaust && after.intake && after.exhaust)
         say(after.overlap_rad - before.overlap_rad,
-            "Overlap grows by {:.0f} degrees: the exhaust can draw fresh charge in at high speed; at low speed "
+            "Overlap grows by {:.0f} degrees: the exhaust can draw fresh charge in at high speed; at low "
+            "speed "
             "exhaust runs back, idle gets rough and unburnt fuel is lost.",
             "Overlap shrinks by {:.0f} degrees: idle and low speed get cleaner, high speed loses the help of "
-            "the exhaust.");
-    if (before.dynamic_ratio && after.dynamic_ratio &&
-        std::abs(*after.dynamic_ratio - *before.dynamic_ratio) >= 0.05)
-        out.push_back(fmt::format("The squeeze from intake closing goes from {:.1f} to {:.1f}.",
-                                  *before.dynamic_ratio, *after.dynamic_ratio));
+            "the exhaust.");    if (before.shut_ratio && after.shut_ratio && std::abs(*after.shut_ratio - *before.shut_ratio) >= 0.05)
+        out.push_back(fmt::format("The squeeze from the nearly shut intake goes from {:.1f} to {:.1f}.",
+                                  *before.shut_ratio, *after.shut_ratio));
     return out;
 }
 
 std::vector<std::string> cautions_of(const PairEvents& events, const Engine& engine) {
-    std::vector<std::string> out;
-    if (!events.dynamic_ratio)
+    std::vector<std::string> out;    if (!events.shut_ratio)
         return out;
-    if (*events.dynamic_ratio < kSluggish)
-        out.push_back(fmt::format(
-            "Only {:.1f} of the {:.1f} to 1 compression is left once the intake has closed: too much duration "
-            "for this compression ratio makes a sluggish engine below the power band.",
-            *events.dynamic_ratio, engine.compression_ratio));
-    if (*events.dynamic_ratio > kKnock)
-        out.push_back(fmt::format("A squeeze of {:.1f} to 1 from intake closing knocks on most pump fuels: ask "
-                                  "who tunes the engine.",
-                                  *events.dynamic_ratio));
+    if (*events.shut_ratio < kSluggish)
+        out.push_back(fmt::format("Only {:.1f} of the {:.1f} to 1 compression is left once the intake has "
+                                  "closed: too much duration "
+                                  "for this compression ratio makes a sluggish engine below the power band.",
+                                  *events.shut_ratio, engine.compression_ratio));
+    if (*events.shut_ratio > kKnock)
+        out.push_back(
+            fmt::format("A squeeze of {:.1f} to 1 from intake closing knocks on most pump fuels: ask "
+                        "who tunes the engine.",
+                        *events.shut_ratio));
     return out;
 }
 

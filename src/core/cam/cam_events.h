@@ -6,6 +6,7 @@
 
 #include "core/cam/lobe_motion.h"
 #include "core/project/project.h"
+#include "core/units/units.h"
 
 #include <optional>
 #include <string>
@@ -30,10 +31,13 @@ CamPlace place_of(double intake_centreline_rad, double exhaust_centreline_rad);
 /// Intake and exhaust centre lines.
 std::pair<double, double> centrelines_of(const CamPlace& place);
 
+/// Where a valve no longer lets charge back; what cautions about compression are judged at: 0.006 in.
+inline constexpr double kNearlyShut_m = 0.006 * kInch_m;
+
 /// One valve's events at a height, crank rad; positive as named.
 struct ValveEvents {
-    double opens_before_rad = 0;  ///< intake: before top dead centre; exhaust: before bottom dead centre
-    double closes_after_rad = 0;  ///< intake: after bottom dead centre; exhaust: after top dead centre
+    double opens_before_rad = 0; ///< intake: before top dead centre; exhaust: before bottom dead centre
+    double closes_after_rad = 0; ///< intake: after bottom dead centre; exhaust: after top dead centre
     double duration_rad = 0;
     double lift_at_dead_centre_m = 0; ///< at overlap
 };
@@ -41,8 +45,10 @@ struct ValveEvents {
 struct PairEvents {
     std::optional<ValveEvents> intake, exhaust; ///< empty where the height is not reached
     double overlap_rad = 0;                     ///< crank; negative: both are shut for so long
-    double overlap_area_m_rad = 0; ///< of the lower of both lifts, over crank angle, from their seats
-    std::optional<double> dynamic_ratio; ///< from intake closing; needs bore, stroke, rod and ratio
+    double overlap_area_m_rad = 0;       ///< of the lower of both lifts, over crank angle, from their seats
+    std::optional<double> dynamic_ratio; ///< dynamic compression ratio from intake closing at the height;
+                                         ///< needs bore, stroke, rod and ratio
+    std::optional<double> shut_ratio;    ///< the same from closing at kNearlyShut_m, whatever the height
 };
 
 /// Events of both lobes at a height, the cam moved later by `moved_rad` (crank).

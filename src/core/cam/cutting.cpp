@@ -11,8 +11,8 @@ namespace bathmos {
 namespace {
 
 constexpr int kPoints = 3600;
-constexpr double kFaceEdge_m = 0.5e-3;      // of the face that should be left outside the contact
-constexpr double kSharp_m = 2e-3;           // convex radius under which contact pressure wears the nose
+constexpr double kFaceEdge_m = 0.5e-3;        // of the face that should be left outside the contact
+constexpr double kSharp_m = 2e-3;             // convex radius under which contact pressure wears the nose
 constexpr double kSteep_rad = 30 * kPi / 180; // pressure angle over which a guided roller is pushed sideways
 
 void keep_larger(Worst& worst, double value, double theta, double rise) {
@@ -69,16 +69,16 @@ std::vector<Finding> cutting_findings(const Lobe& lobe, const Cutting& cutting,
                                       std::optional<FollowerKind> cut_for, double wheel_m) {
     using S = Severity;
     std::vector<Finding> out;
-    const auto add = [&](S severity, const char* part, const char* text, const char* reason, Quantity quantity,
-                         double value, double limit) {
+    const auto add = [&](S severity, const char* part, const char* text, const char* reason,
+                         Quantity quantity, double value, double limit) {
         out.push_back({severity, part, text, reason, quantity, value, limit, "cutting"});
     };
     if (cut_for && *cut_for != lobe.follower)
         add(S::Stop, "lobe",
             *cut_for == FollowerKind::Flat ? "cut for a flat follower, but a roller runs on it"
                                            : "cut for a roller, but a flat follower runs on it",
-            "the motion is another one than gauged, and contact runs off the face or undercuts", Quantity::Count,
-            0, 0);
+            "the motion is another one than gauged, and contact runs off the face or undercuts",
+            Quantity::Count, 0, 0);
     const double radius = cutting.least_convex_m.value;
     if (radius <= 0)
         add(S::Stop, "lobe", "undercut: the least convex radius is {}",
@@ -94,16 +94,16 @@ std::vector<Finding> cutting_findings(const Lobe& lobe, const Cutting& cutting,
             add(S::Stop, "lobe.follower.radius_mm", "contact runs {} from the axis, off the face",
                 "the face ends at {}; its edge then digs into the lobe", Quantity::Length, offset, face);
         else if (face > 0 && offset > face - kFaceEdge_m)
-            add(S::Warn, "lobe.follower.radius_mm", "contact runs {} from the axis, near the edge of the face",
+            add(S::Warn, "lobe.follower.radius_mm",
+                "contact runs {} from the axis, near the edge of the face",
                 "less than half a millimetre of the face's {} is left", Quantity::Length, offset, face);
         return out;
     }
-    const double steep =
-        std::max(cutting.opening_pressure_rad.value, cutting.closing_pressure_rad.value);
+    const double steep = std::max(cutting.opening_pressure_rad.value, cutting.closing_pressure_rad.value);
     if (steep > kSteep_rad)
         add(S::Warn, "lobe", "the pressure angle reaches {}",
-            "over about {} the roller is pushed sideways in its bore (trade practice)", Quantity::Angle, steep,
-            kSteep_rad);
+            "over about {} the roller is pushed sideways in its bore (trade practice)", Quantity::Angle,
+            steep, kSteep_rad);
     if (cutting.least_concave_m) {
         const double largest = 2 * cutting.least_concave_m->value;
         if (wheel_m > largest)

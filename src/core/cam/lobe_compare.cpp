@@ -8,21 +8,22 @@ namespace bathmos {
 
 namespace {
 
-constexpr std::size_t kPoints = 3600;     // a tenth of a cam degree
-constexpr double kRampShare = 0.05;       // of the flank's peak acceleration: where the ramp ends
-constexpr double kMattersShare = 0.1;     // of the lobe's largest figure of that order
-constexpr double kEventRise_m = 0.02e-3;  // under that is base circle and its noise
+constexpr std::size_t kPoints = 3600;    // a tenth of a cam degree
+constexpr double kRampShare = 0.05;      // of the flank's peak acceleration: where the ramp ends
+constexpr double kMattersShare = 0.1;    // of the lobe's largest figure of that order
+constexpr double kMostFactor = 10;       // more is told as "over"
+constexpr double kEventRise_m = 0.02e-3; // under that is base circle and its noise
 
 struct Kind {
     const char* key;
     const char* label;
     int order;
-    double sign; // of the derivative on the opening side; 0: either
+    double sign;   // of the derivative on the opening side; 0: either
     bool mirrored; // the sign turns on the closing side
 };
 constexpr Kind kKinds[] = {{"velocity", "velocity", 1, 1, true},
-                           {"acceleration", "acceleration", 2, 1, false},
-                           {"deceleration", "deceleration", 2, -1, false},
+                           {"acceleration", "flank acceleration", 2, 1, false},
+                           {"deceleration", "nose deceleration", 2, -1, false},
                            {"jerk", "jerk", 3, 0, false}};
 
 LobeFigure peak(const LobeMotion& motion, const LobeSamples& s, const Kind& kind, bool closing, bool low) {
@@ -52,9 +53,8 @@ LobeFigure peak(const LobeMotion& motion, const LobeSamples& s, const Kind& kind
 // From the flank's peak acceleration outward to where it has died away: the top of the ramp.
 void add_ramp(const LobeMotion& motion, bool closing, std::vector<LobeFigure>& out) {
     const std::string side = closing ? "closing" : "opening", label = closing ? "Closing" : "Opening";
-    const auto flank = std::find_if(out.begin(), out.end(), [&](const LobeFigure& f) {
-        return f.key == side + "_acceleration";
-    });
+    const auto flank = std::find_if(out.begin(), out.end(),
+                                    [&](const LobeFigure& f) { return f.key == side + "_acceleration"; });
     const double step = (closing ? 1 : -1) * radians(0.05);
     double theta = flank->theta_rad;
     while (std::abs(theta) < kPi && motion.at(theta, 2) > kRampShare * flank->value)
@@ -65,18 +65,23 @@ void add_ramp(const LobeMotion& motion, bool closing, std::vector<LobeFigure>& o
                    std::abs(motion.at(theta, 1)), theta, rise, motion.sigma(theta, 1)});
 }
 
+// What the follower does there, as people say it: towards the seat, positive acceleration is braking.
 const char* verb(const LobeFigure& figure) {
     if (figure.key.ends_with("deceleration"))
-        return "decelerates {:.1f} times as hard";
+        return figure.closing ? "pulls away downward {} times as hard" : "decelerates {} times as hard";
     if (figure.key.ends_with("acceleration"))
-        return "accelerates {:.1f} times as hard";
+        return figure.closing ? "decelerates {} times as hard" : "accelerates {} times as hard";
     if (figure.key.ends_with("ramp_velocity"))
-        return "runs {:.1f} times as fast on its ramp,";
+        return "runs {} times as fast on its ramp,";
     if (figure.key.ends_with("ramp_height"))
-        return "has {:.1f} times the ramp height,";
+        return "has {} times the ramp height,";
     if (figure.key.ends_with("velocity"))
-        return "moves {:.1f} times as fast";
-    return "has {:.1f} times the jerk";
+        return "moves {} times as fast";
+    return "has {} times the jerk";
+}
+
+std::string times(double factor) {
+    return factor < kMostFactor ? fmt::format("{:.1f}", factor) : fmt::format("over {:.0f}", kMostFactor);
 }
 
 } // namespace
@@ -127,9 +132,9 @@ std::vector<LobeFlag> lobe_flags(const std::vector<std::vector<LobeFigure>>& fig
                 const double matter = largest[a][static_cast<std::size_t>(hard.order)] * kMattersShare;
                 if (!hard.key.ends_with("ramp_velocity") && hard.value < matter)
                     continue;
-                const double factor = hard.value / std::max(soft.value, 0.1 * hard.value);
+                const double factor = hard.value / std::max(soft.value, hard.value / kMostFactor);
                 LobeFlag flag{a, b, hard, factor, {}};
-                flag.what = fmt::format(fmt::runtime(verb(hard)), factor) + " at {} on the " +
+                flag.what = fmt::format(fmt::runtime(verb(hard)), times(factor)) + " at {} on the " +
                             (hard.closing ? "closing" : "opening") + " side";
                 out.push_back(std::move(flag));
             }

@@ -1,8 +1,8 @@
 // Lobes beside each other: what each asks, side by side, and where one asks more than another, in words.
 #pragma once
 
-#include "core/lobe/lobe_events.h"
 #include "core/cam/lobe_motion.h"
+#include "core/lobe/lobe_events.h"
 #include "core/units/units.h"
 
 #include <string>

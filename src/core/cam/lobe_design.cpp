@@ -23,11 +23,13 @@ constexpr std::size_t kDesignKnots = 120; // each third cam degree: a subset of 
 constexpr int kFree = static_cast<int>(kDesignKnots / 2 + 1);
 constexpr double kGrid_rad = 0.5 * kPi / 180;
 constexpr double kAimSlack = 0.005; // of the aim that is given up for the least jerk
-constexpr double kWithin = 0.997; // of a limit that is asked for at the grid, as it is passed between
+constexpr double kWithin = 0.997;   // of a limit that is asked for at the grid, as it is passed between
 constexpr double kBinds = 0.99;
+constexpr double kRampWeight = 2; // of jerk on the ramp against that of the whole lobe
 constexpr double kNothing = 1e-9; // weights under this are rounding, and spoil the programme's scaling
 
 enum Limited { Acceleration, Deceleration, Jerk, Ramp, Radius, kLimits };
+constexpr int kRampJerk = kLimits; // one more column: jerk where the ramp runs, which nobody limits
 struct LimitKind {
     const char* key;
     const char* label;
@@ -72,8 +74,8 @@ void check_goals(const LobeGoals& g) {
 // Where the ramp has come down to the base circle: it takes as long again as at its steady velocity.
 double foot_rad(const LobeGoals& g) {
     const double low = g.low_duration_crank_rad / 4;
-    const double ramp = g.ramp_velocity_m_per_rad > 0 ? 2.2 * g.low_height_m / g.ramp_velocity_m_per_rad
-                                                      : radians(25);
+    const double ramp =
+        g.ramp_velocity_m_per_rad > 0 ? 2.2 * g.low_height_m / g.ramp_velocity_m_per_rad : radians(25);
     return std::min(low + std::max(ramp, radians(12)), radians(176));
 }
 
@@ -118,9 +120,9 @@ Row row_at(double theta_rad, int order) {
 class Programme {
   public:
     Programme(const LobeGoals& goals, std::array<double, kLimits> limit) : problem_(glp_create_prob()) {
-        glp_prob* p = problem_.get();
-        glp_add_cols(p, kFree + kLimits);
-        const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
+        glp_prob* p = problem_.get();        glp_add_cols(p, kFree + kLimits + 1);
+        glp_set_col_bnds(p, limit_column(kRampJerk), GLP_LO, 0, 0);
+const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
         for (int i = 0; i < kFree; ++i) {
             const bool base = i * 2 * kPi / kDesignKnots > foot;
             glp_set_col_bnds(p, i + 1, base ? GLP_FX : GLP_FR, 0, 0);
@@ -144,9 +146,14 @@ class Programme {
             add(with(acceleration, Acceleration, -1), GLP_UP, 0);
             add(with(acceleration, Deceleration, 1), GLP_LO, 0);
             add(with(jerk, Jerk, -1), GLP_UP, 0);
-            add(with(jerk, Jerk, 1), GLP_LO, 0);
-            if (theta >= low)
+            add(with(jerk, Jerk, 1), GLP_LO, 0);            if (theta >= low) {
                 add(with(velocity, Ramp, 1), GLP_LO, 0);
+                add(with(jerk, kRampJerk, -1), GLP_UP, 0);
+                add(with(jerk, kRampJerk, 1), GLP_LO, 0);
+            }
+            // Below the high height the flank and the ramp only slow down towards the base circle.
+            if (theta >= goals.high_duration_crank_rad / 4)
+                add(acceleration, GLP_LO, 0);
             if (goals.least_radius_m > 0)
                 add_radius(theta, goals.base_radius_m);
         }
@@ -166,6 +173,13 @@ class Programme {
         clear_aim();
         glp_set_obj_dir(problem_.get(), which == Radius ? GLP_MAX : GLP_MIN);
         glp_set_obj_coef(problem_.get(), limit_column(which), 1);
+        return solve();
+    }    // The least jerk, and on the ramp less than that.
+    bool smoothest() {
+        clear_aim();
+        glp_set_obj_dir(problem_.get(), GLP_MIN);
+        glp_set_obj_coef(problem_.get(), limit_column(Jerk), 1);
+        glp_set_obj_coef(problem_.get(), limit_column(kRampJerk), kRampWeight);
         return solve();
     }
     bool most_area() {
@@ -193,8 +207,8 @@ class Programme {
     PeriodicSpline spline() const {
         std::vector<double> c(kDesignKnots);
         for (std::size_t k = 0; k < kDesignKnots; ++k)
-            c[k] = 1e-3 * glp_get_col_prim(problem_.get(),
-                                           static_cast<int>(std::min(k, kDesignKnots - k)) + 1);
+            c[k] =
+                1e-3 * glp_get_col_prim(problem_.get(), static_cast<int>(std::min(k, kDesignKnots - k)) + 1);
         return PeriodicSpline(std::move(c));
     }
 
@@ -243,7 +257,7 @@ class Programme {
                         column_index_.data(), value_.data());
     }
     void clear_aim() {
-        for (int i = 0; i <= kFree + kLimits; ++i)
+        for (int i = 0; i <= kFree + kLimits + 1; ++i)
             glp_set_obj_coef(problem_.get(), i, 0);
     }
     bool solve() {
@@ -304,11 +318,10 @@ std::vector<DesignLimit> used(const LobeGoals& goals, const PeriodicSpline& spli
     }
     std::vector<DesignLimit> out;
     for (int i = 0; i < kLimits; ++i) {
-        const auto k = static_cast<std::size_t>(i);
-        if (i == Radius && !(goals.base_radius_m > 0))
+        const auto k = static_cast<std::size_t>(i);        if (i == Radius && !(goals.least_radius_m > 0))
             value[k] = 0;
-        const bool binds = asked[k] > 0 && (i == Radius ? value[k] * kBinds <= asked[k]
-                                                        : value[k] >= kBinds * asked[k]);
+        const bool binds =
+            asked[k] > 0 && (i == Radius ? value[k] * kBinds <= asked[k] : value[k] >= kBinds * asked[k]);
         out.push_back({kKinds[i].key, kKinds[i].label, kKinds[i].order, asked[k], value[k], binds});
     }
     return out;
@@ -343,11 +356,11 @@ LobeDesign design_lobe(const LobeGoals& goals, const std::stop_token& stop) {
     if (goals.aim == DesignAim::MostArea)
         programme.keep_area(programme.area() * (1 - kAimSlack));
     else if (aim == Deceleration)
-        programme.hold(Deceleration, programme.limit(Deceleration) * (1 + kAimSlack));
-    if (goals.aim != DesignAim::LeastJerk && !programme.extreme(Jerk))
+        programme.hold(Deceleration, programme.limit(Deceleration) * (1 + kAimSlack));    else
+        programme.hold(Jerk, programme.limit(Jerk) * (1 + kAimSlack));
+    if (!programme.smoothest())
         say_what_binds(goals, stop);
-
-    const PeriodicSpline spline = programme.spline();
+const PeriodicSpline spline = programme.spline();
     LobeDesign out;
     out.limits = used(goals, spline);
     out.table = table_of(spline);
@@ -369,8 +382,8 @@ std::vector<TradePoint> trade_of(const LobeGoals& goals, std::size_t points, con
         const double share = static_cast<double>(i) / static_cast<double>(points - 1);
         ask.most_deceleration_m_per_rad2 = least * std::pow(most / least, share) * 1.005;
         const LobeDesign d = design_lobe(ask, stop);
-        out.push_back({d.limits[Deceleration].value, d.area_m_rad, d.limits[Acceleration].value,
-                       d.limits[Jerk].value});
+        out.push_back(
+            {d.limits[Deceleration].value, d.area_m_rad, d.limits[Acceleration].value, d.limits[Jerk].value});
     }
     return out;
 }

@@ -33,10 +33,10 @@ struct LobeGoals {
 /// One limit against what the lobe needs or uses.
 struct DesignLimit {
     std::string key, label;
-    int order = 2;       ///< of the derivative; 0 for a radius
-    double limit = 0;    ///< as asked for; 0: none
-    double value = 0;    ///< what the lobe has
-    bool binds = false;  ///< it is at the limit
+    int order = 2;      ///< of the derivative; 0 for a radius
+    double limit = 0;   ///< as asked for; 0: none
+    double value = 0;   ///< what the lobe has
+    bool binds = false; ///< it is at the limit
 };
 
 struct LobeDesign {

@@ -15,7 +15,7 @@ struct LobeStanding {
     std::string trouble; ///< why it could not be computed; all else is then empty
     std::optional<double> limit_rpm;
     std::string limit_metric;
-    std::optional<double> separation_rpm; ///< rigid screen
+    std::optional<double> separation_rpm;          ///< rigid screen
     std::optional<double> seating_m_per_s, loft_m; ///< at the speed asked for
     /// Spring force at the valve that holds the rigid train on the lobe at that speed, N, over crank degrees
     /// -360..360 from the nose, each degree; 0 where nothing needs holding.

@@ -13,7 +13,7 @@ namespace {
 
 constexpr std::size_t kLeastReadings = 12;
 constexpr double kLeastSpan_rad = kPi / 2;
-constexpr double kOffBase_m = 0.06e-3;          // rise that is surely ramp or lobe
+constexpr double kOffBase_m = 0.06e-3;           // rise that is surely ramp or lobe
 constexpr double kRampFoot_rad = 14 * kPi / 180; // what a slow ramp takes below that
 constexpr double kOutstandingSigmas = 6, kOutstandingLeast_m = 8e-6;
 
@@ -39,8 +39,8 @@ std::vector<std::size_t> off_the_event(const Si& si) {
     std::sort(low.begin(), low.end());
     low.resize(std::max<std::size_t>(1, low.size() / 3));
     const double limit = median(low) + kOffBase_m;
-    const std::size_t nose = static_cast<std::size_t>(
-        std::max_element(si.rise_m.begin(), si.rise_m.end()) - si.rise_m.begin());
+    const std::size_t nose =
+        static_cast<std::size_t>(std::max_element(si.rise_m.begin(), si.rise_m.end()) - si.rise_m.begin());
     double before = 0, after = 0; // how far the event reaches either side of the nose
     for (std::size_t i = 0; i < si.rise_m.size(); ++i) {
         const double from_nose = std::remainder(si.angle_rad[i] - si.angle_rad[nose], 2 * kPi);
@@ -79,14 +79,14 @@ BaseCircle base_circle_of(const LobeTable& table) {
         return {};
     const std::vector<std::size_t> places = off_the_event(si);
     const auto n = static_cast<int>(places.size());
-    if (places.size() < kLeastReadings ||
-        si.angle_rad[places[1]] - si.angle_rad[places[0]] <= 0 ||
+    if (places.size() < kLeastReadings || si.angle_rad[places[1]] - si.angle_rad[places[0]] <= 0 ||
         static_cast<double>(places.size()) * median([&] {
             std::vector<double> steps;
             for (std::size_t i = 1; i < si.angle_rad.size(); ++i)
                 steps.push_back(si.angle_rad[i] - si.angle_rad[i - 1]);
             return steps;
-        }()) < kLeastSpan_rad)
+        }()) <
+            kLeastSpan_rad)
         return {};
     Eigen::MatrixXd rows(n, 3);
     Eigen::VectorXd rise(n), weight = Eigen::VectorXd::Ones(n);

@@ -1,5 +1,6 @@
 #include "core/lobe/gauge.h"
 
+#include "core/math/robust.h"
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
 
@@ -79,8 +80,7 @@ CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_uni
     out.table.angle_unit = angle_unit;
     out.table.lift_unit = lift_unit;
     out.repeatability.passes = used;
-    double squares = 0;
-    std::size_t degrees_of_freedom = 0;
+    std::vector<double> departures; // from the mean, scaled to those from the truth
     for (std::size_t i = 0; i < all.size();) {
         std::size_t end = i;
         double sum = 0;
@@ -89,19 +89,20 @@ CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_uni
         const double mean = sum / static_cast<double>(end - i);
         for (std::size_t j = i; j < end; ++j) {
             const double off = std::abs(all[j].lift - mean) * per_lift;
-            squares += off * off;
+            if (end - i > 1)
+                departures.push_back((all[j].lift - mean) * per_lift *
+                                     std::sqrt(static_cast<double>(end - i) / static_cast<double>(end - i - 1)));
             if (off > out.repeatability.largest_m) {
                 out.repeatability.largest_m = off;
                 out.repeatability.largest_at = all[i].angle;
             }
         }
-        degrees_of_freedom += end - i - 1;
         out.table.angle.push_back(all[i].angle);
         out.table.lift.push_back(mean);
         i = end;
     }
-    if (degrees_of_freedom >= 10) {
-        out.repeatability.sigma_m = std::sqrt(squares / static_cast<double>(degrees_of_freedom));
+    if (departures.size() >= 20) {
+        out.repeatability.sigma_m = robust_sigma(departures); // one bad reading does not spoil it
         const double each = static_cast<double>(all.size()) / static_cast<double>(out.table.angle.size());
         out.table.noise_m = std::max(out.repeatability.sigma_m / std::sqrt(each), 0.1e-6);
     }

@@ -13,9 +13,9 @@ struct GaugePass {
 /// How well passes agree where they meet.
 struct Repeatability {
     std::size_t passes = 1;
-    double sigma_m = 0;     ///< of one reading, from the differences between passes; 0 for one pass
-    double largest_m = 0;   ///< largest difference from the mean
-    double largest_at = 0;  ///< where, in the table's angle unit
+    double sigma_m = 0;    ///< robust, of one reading, from the differences between passes; 0 for one pass
+    double largest_m = 0;  ///< largest difference from the mean
+    double largest_at = 0; ///< where, in the table's angle unit
 };
 
 struct GaugedLobe {

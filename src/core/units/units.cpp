@@ -3,6 +3,8 @@
 namespace bathmos {
 
 namespace {
+
+constexpr double kPerDegree = 180 / kPi; // of a derivative per rad
 constexpr double kPound_kg = 0.45359237;
 constexpr double kPoundForce_N = 4.4482216152605;
 constexpr double kPsi_Pa = kPoundForce_N / (kInch_m * kInch_m);
@@ -48,7 +50,13 @@ Pair pair_of(Quantity quantity) {
     case Quantity::Leakage:
         return {{"mm³/s/kPa", 1e-12, 3}, {"in³/s/psi", kInch3_m3 / kPsi_Pa, 6}};
     case Quantity::LiftPerDegree:
-        return {{"mm/°", 1e-3 * 180 / kPi, 4}, {"in/°", kInch_m * 180 / kPi, 5}};
+        return {{"mm/°", 1e-3 * kPerDegree, 4}, {"in/°", kInch_m * kPerDegree, 5}};
+    case Quantity::LiftPerDegree2:
+        return {{"mm/°²", 1e-3 * kPerDegree * kPerDegree, 5},
+                {"in/°²", kInch_m * kPerDegree * kPerDegree, 6}};
+    case Quantity::LiftPerDegree3:
+        return {{"mm/°³", 1e-3 * kPerDegree * kPerDegree * kPerDegree, 6},
+                {"in/°³", kInch_m * kPerDegree * kPerDegree * kPerDegree, 7}};
     case Quantity::Velocity:
         return {{"m/s", 1.0, 2}, {"in/s", kInch_m, 1}};
     case Quantity::Count:

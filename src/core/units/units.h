@@ -41,6 +41,8 @@ enum class Quantity {
     Area,           ///< mm2 | in2
     Leakage,        ///< mm3/s/kPa | in3/s/psi
     LiftPerDegree,  ///< mm/deg | in/deg (cam degree)
+    LiftPerDegree2, ///< mm/deg2 | in/deg2
+    LiftPerDegree3, ///< mm/deg3 | in/deg3
     Velocity,       ///< m/s | in/s
     Count           ///< plain number
 };

@@ -126,8 +126,8 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
     if (mapping.lobe)
         wanted.push_back(*mapping.lobe);
     for (std::size_t i = 0; i < wanted.size(); ++i)
-        if (wanted[i] >= shape.columns.size() ||
-            std::count(wanted.begin(), wanted.end(), wanted[i]) > 1 || mapping.rises.empty())
+        if (wanted[i] >= shape.columns.size() || std::count(wanted.begin(), wanted.end(), wanted[i]) > 1 ||
+            mapping.rises.empty())
             throw InputError({path.string(), "columns", "angle and rise are not told apart",
                               "choose one column of angle and other columns of rise"});
     struct Columns {
@@ -150,8 +150,7 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
     const std::string stem = path.stem().string();
     for (const auto& [number, columns] : by_lobe)
         for (std::size_t i = 0; i < mapping.rises.size(); ++i) {
-            std::vector<GaugePass> passes =
-                split_passes(columns.angle, columns.rise[i], mapping.angle_unit);
+            std::vector<GaugePass> passes = split_passes(columns.angle, columns.rise[i], mapping.angle_unit);
             if (mapping.passes && i > 0) {
                 auto& to = out.back().passes;
                 to.insert(to.end(), passes.begin(), passes.end());
@@ -212,8 +211,10 @@ std::string gauge_csv(const LobeCurve& curve, AngleUnit angle_unit, double step_
         double per_m;
         int decimals;
     };
-    const Column columns[] = {
-        {"lift_mm", 1e3, 5}, {"lift_in", 1 / kInch_m, 6}, {"lift_thou", 1e3 / kInch_m, 3}, {"lift_um", 1e6, 2}};
+    const Column columns[] = {{"lift_mm", 1e3, 5},
+                              {"lift_in", 1 / kInch_m, 6},
+                              {"lift_thou", 1e3 / kInch_m, 3},
+                              {"lift_um", 1e6, 2}};
     const Column& column = columns[static_cast<std::size_t>(unit)];
     const bool cam = angle_unit == AngleUnit::CamDegree;
     const double half = cam ? 180 : 360;

@@ -14,8 +14,8 @@ LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which) {
     if (which >= lobes.size())
         throw InputError({path.string(), "", fmt::format("has {} lobes", lobes.size()),
                           fmt::format("give a number from 1 to {}", lobes.size())});
-    CombinedPasses combined = combine(lobes[which].passes, mapping.angle_unit, lift_unit(mapping.unit),
-                                      mapping.mirrored);
+    CombinedPasses combined =
+        combine(lobes[which].passes, mapping.angle_unit, lift_unit(mapping.unit), mapping.mirrored);
     LobeFile out;
     out.lobe.name = lobes[which].name;
     out.lobe.shape = std::move(combined.table);

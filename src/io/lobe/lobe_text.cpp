@@ -81,7 +81,8 @@ void add_smoothing(Json& json, const Lobe& lobe, const LobeCurve& curve) {
     gauge["runout_high_at_cam_deg"] = rounded(degrees(base.high_at_rad()), 1);
     Json outliers = Json::array();
     for (const std::size_t place : outstanding_readings(table))
-        outliers.push_back({{"reading", place + 1}, {"angle", table.angle[place]}, {"lift", table.lift[place]}});
+        outliers.push_back(
+            {{"reading", place + 1}, {"angle", table.angle[place]}, {"lift", table.lift[place]}});
     gauge["outstanding"] = std::move(outliers);
 }
 
@@ -166,11 +167,10 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
     }
     add_smoothing(json, lobe, curve);
     if (options.repeatability && options.repeatability->passes > 1)
-        json["gauge"]["repeatability"] = {
-            {"passes", options.repeatability->passes},
-            {"sigma_um", rounded(options.repeatability->sigma_m * 1e6, 3)},
-            {"largest_um", rounded(options.repeatability->largest_m * 1e6, 3)},
-            {"largest_at", options.repeatability->largest_at}};
+        json["gauge"]["repeatability"] = {{"passes", options.repeatability->passes},
+                                          {"sigma_um", rounded(options.repeatability->sigma_m * 1e6, 3)},
+                                          {"largest_um", rounded(options.repeatability->largest_m * 1e6, 3)},
+                                          {"largest_at", options.repeatability->largest_at}};
     add_cutting(json, lobe, curve);
     if (options.against)
         add_flags(json, lobe, curve, *options.against);
@@ -186,7 +186,8 @@ std::string lobe_csv(const LobeCurve& curve) {
         for (int order = 0; order <= 3; ++order)
             out += fmt::format(",{:.8f}", per_degree(curve.at(theta, order), order));
         for (int order = 1; order <= 3; ++order)
-            out += curve.smoothing() ? fmt::format(",{:.8f}", per_degree(curve.sigma(theta, order), order)) : ",";
+            out += curve.smoothing() ? fmt::format(",{:.8f}", per_degree(curve.sigma(theta, order), order))
+                                     : ",";
         out += "\n";
     }
     return out;
@@ -209,8 +210,8 @@ std::string lobes_csv(const std::vector<std::string>& names, const std::vector<L
         out += fmt::format("{:g}", 0.5 * i);
         for (std::size_t l = 0; l < motions.size(); ++l)
             for (int order = 0; order <= 3; ++order)
-                out += fmt::format(
-                    ",{:.8f}", per_degree(motions[l].at(radians(0.5 * i) + shift_rad[l], order), order));
+                out += fmt::format(",{:.8f}",
+                                   per_degree(motions[l].at(radians(0.5 * i) + shift_rad[l], order), order));
         out += "\n";
     }
     return out;

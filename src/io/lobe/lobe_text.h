@@ -13,10 +13,10 @@ namespace bathmos::io {
 
 struct LobeSummaryOptions {
     std::vector<double> heights_m;
-    const RigidMotion* valve = nullptr;       ///< also durations at the valve
-    std::optional<double> advertised_rad;     ///< crank; the height is found that this lobe has it at
+    const RigidMotion* valve = nullptr;         ///< also durations at the valve
+    std::optional<double> advertised_rad;       ///< crank; the height is found that this lobe has it at
     std::optional<Repeatability> repeatability; ///< of the file's passes
-    const Lobe* against = nullptr;            ///< flags against this one
+    const Lobe* against = nullptr;              ///< flags against this one
 };
 
 /// Lift, events, peaks, figures by side, area, ramps, gauge, smoothing, cutting limits, flags. Throws

@@ -98,9 +98,9 @@ void read_table_steps(ObjectReader& t, LobeTable& readings) {
     readings.smoothing.rule = choice(s, "rule", kSmoothingRules);
     readings.smoothing.strength = s.number("strength");
     if (!(readings.smoothing.strength >= kLeastStrength && readings.smoothing.strength <= kMostStrength))
-        s.refuse("strength", fmt::format("is {:g}", readings.smoothing.strength),
-                 fmt::format("give {:g} to {:g}; 1 is what the readings ask for", kLeastStrength,
-                             kMostStrength));
+        s.refuse(
+            "strength", fmt::format("is {:g}", readings.smoothing.strength),
+            fmt::format("give {:g} to {:g}; 1 is what the readings ask for", kLeastStrength, kMostStrength));
     readings.smoothing.reason = s.text("reason");
     s.finish();
 }

@@ -350,6 +350,7 @@ void TrainForm::add_lobe() {
         [](Train& t, const Columns& c) {
             std::get<LobeTable>(t.lobe.shape).angle = c[0];
             std::get<LobeTable>(t.lobe.shape).lift = c[1];
+            std::get<LobeTable>(t.lobe.shape).left_out.clear(); // places of other readings
         });
 }
 

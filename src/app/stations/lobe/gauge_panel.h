@@ -1,0 +1,48 @@
+// What the gauge said of the chosen lobe: residual of the smoothing, its strength, base circle, readings that
+// stand out; each correction a step that can be seen and taken back.
+#pragma once
+
+#include "app/stations/lobe/lobe_set.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QSlider;
+
+namespace bathmos::app {
+
+class NumberField;
+class NumberTable;
+class Refresher;
+
+class GaugePanel : public QWidget {
+    Q_OBJECT
+  public:
+    GaugePanel(Context context, LobeSet& set, QWidget* parent = nullptr);
+
+  private:
+    QWidget* make_controls();
+    void refresh();
+    void show_table(const LobeTable& table, const SmoothingReport& report);
+    void fill_outstanding(const LobeTable& table);
+    void change(const QString& what, const QString& key, const std::function<void(LobeTable&)>& apply);
+    void toggle_reading(int row);
+
+    Context context_;
+    LobeSet& set_;
+    QLabel *words_ = nullptr, *strength_words_ = nullptr;
+    QWidget* controls_ = nullptr;
+    QSlider* strength_ = nullptr;
+    QComboBox *rule_ = nullptr, *base_ = nullptr;
+    NumberField* noise_ = nullptr;
+    QLineEdit* reason_ = nullptr;
+    NumberTable *numbers_ = nullptr, *outstanding_ = nullptr;
+    Plot* residual_ = nullptr;
+    Refresher* refresh_ = nullptr;
+    std::vector<std::size_t> places_; ///< of the rows of outstanding_
+    bool filling_ = false;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,55 @@
+// Station Lobe: what lobes ask, beside each other; import, smoothing, heights, cutting, events, a new one,
+// ranking.
+#pragma once
+
+#include "app/shell/dialogs.h"
+#include "app/shell/station.h"
+#include "app/stations/lobe/lobe_set.h"
+
+class QLabel;
+class QListWidget;
+class QListWidgetItem;
+class QPushButton;
+class QStackedLayout;
+class QTabWidget;
+
+namespace bathmos::app {
+
+class CurvesPanel;
+class DesignPanel;
+class RankingPanel;
+
+class LobeStation : public Station {
+    Q_OBJECT
+  public:
+    LobeStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
+    QString title() const override { return tr("Lobe"); }
+    QString help() const override;
+    void stop() override;
+
+    /// Opens the import dialogue for a file.
+    void import_file(const QString& path);
+    LobeSet& lobes() { return *set_; }
+
+  private:
+    QWidget* make_list();
+    void fill_list();
+    void export_curves();
+    void export_table();
+    void export_page();
+    void fit_chosen();
+
+    const Dialogs& dialogs_;
+    LobeSet* set_;
+    QStackedLayout* pages_;
+    QListWidget* list_ = nullptr;
+    QLabel* trouble_ = nullptr;
+    QPushButton* fit_ = nullptr;
+    QTabWidget* tabs_ = nullptr;
+    CurvesPanel* curves_ = nullptr;
+    DesignPanel* design_ = nullptr;
+    RankingPanel* ranking_ = nullptr;
+    bool filling_ = false;
+};
+
+} // namespace bathmos::app
