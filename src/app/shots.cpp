@@ -98,8 +98,8 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     auto* list = window.findChild<QListWidget*>(QStringLiteral("lobe_list"));
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("lobe_tabs"));
     for (int row = 0; row < list->count(); ++row) {
-        list->item(row)->setCheckState(list->item(row)->text().startsWith(QStringLiteral("Trial")) ? Qt::Checked
-                                                                                                  : Qt::Unchecked);
+        list->item(row)->setCheckState(
+            list->item(row)->text().startsWith(QStringLiteral("Trial")) ? Qt::Checked : Qt::Unchecked);
         if (list->item(row)->text() == QStringLiteral("Trial 12"))
             list->setCurrentRow(row);
     }

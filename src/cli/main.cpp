@@ -111,6 +111,8 @@ struct Options {
     long revision = 0;
     std::vector<std::string> heights;
     bool reversed = false;
+    std::string exhaust, centrelines, engine; // of a pair
+    double moved_deg = 0;
     std::string against, base, table, unit = "mm"; // of a lobe
     std::optional<double> advertised_deg, strength, noise_um;
     long lobe_number = 1;
@@ -169,6 +171,17 @@ void hold_command(const Options& o, const std::stop_token& stop) {
         bad_argument("--seconds", fmt::format("{:g}", o.seconds), "give above 0 and at most 600");
     const Train train = io::read_train(o.train);
     io::write_file(o.out, io::hold_csv(hold(train, o.speed_rpm, o.seconds, terminal_progress("hold"), stop)));
+}
+
+// "106:110" as numbers.
+std::vector<double> parse_numbers(const std::string& text, std::size_t count, const std::string& place) {
+    std::vector<double> out;
+    for (const std::string& part : CLI::detail::split(text, ':'))
+        out.push_back(number(part, place));
+    if (out.size() != count)
+        bad_argument(place, fmt::format("\"{}\"", text),
+                     fmt::format("give {} numbers with colons between", count));
+    return out;
 }
 
 // A lobe from a gauge's file or a train file, with the train where there is one.
@@ -232,6 +245,37 @@ io::GaugeUnit parse_unit(const std::string& text) {
         if (text == name)
             return unit;
     bad_argument("--unit", "\"" + text + "\" is no unit", "give mm, in, thou or um");
+}
+
+// Intake and exhaust on one cam, at the valves of train files, else at the lifters.
+void pair_command(const Options& o) {
+    std::vector<double> heights;
+    for (const std::string& height : o.heights)
+        heights.push_back(parse_height_m(height));
+    if (heights.empty())
+        heights = usual_check_heights_m();
+    const std::vector<double> lines = parse_numbers(o.centrelines, 2, "--centrelines");
+    Engine engine;
+    if (!o.engine.empty()) {
+        const std::vector<double> e = parse_numbers(o.engine, 4, "--engine");
+        engine.bore_m = e[0] * 1e-3;
+        engine.stroke_m = e[1] * 1e-3;
+        engine.rod_m = e[2] * 1e-3;
+        engine.compression_ratio = e[3];
+        volume_ratio(engine, 0); // refuses what cannot be
+    }
+    const auto placed = [](const std::string& path, double line_deg) {
+        const LobeInput input = read_lobe(path, 1);
+        try {
+            const LobeCurve curve = curve_of(input.lobe);
+            return PlacedLobe{input.train ? LobeMotion(RigidMotion(*input.train, curve)) : LobeMotion(curve),
+                              radians(line_deg)};
+        } catch (const InputError& error) {
+            throw error.in(path);
+        }
+    };
+    io::write_file(o.summary, io::pair_json(placed(o.lobe, lines[0]), placed(o.exhaust, lines[1]), heights,
+                                            radians(o.moved_deg), engine));
 }
 
 void lobe_command(const Options& o) {
@@ -371,6 +415,18 @@ void define(CLI::App& app, Options& o) {
     lobe->add_option("--unit", o.unit, "Its lift: mm, in, thou or um");
     lobe->add_flag("--crank", o.table_crank, "Its angles in crank degrees");
 
+    CLI::App* pair = app.add_subcommand("pair", "Events of an intake and an exhaust lobe on their cam");
+    pair->add_option("intake", o.lobe, "Intake lobe: table (CSV) or train file")->required();
+    pair->add_option("exhaust", o.exhaust, "Exhaust lobe")->required();
+    pair->add_option("--centrelines", o.centrelines,
+                     "INTAKE:EXHAUST, crank degrees from the dead centre of overlap, such as 106:110")
+        ->required();
+    pair->add_option("--moved", o.moved_deg, "Cam moved later by so many crank degrees");
+    pair->add_option("--engine", o.engine,
+                     "BORE:STROKE:ROD:RATIO in mm, for compression from intake closing");
+    pair->add_option("--height", o.heights, "Lift at which a valve counts as open; may be repeated");
+    pair->add_option("--summary", o.summary, "JSON to write")->required();
+
     CLI::App* rig = app.add_subcommand("rig", "Reduce a spin-rig trace: metrics, edge, limits");
     rig->add_option("trace", o.rig, "Rig trace, CSV or HDF5")->required();
     rig->add_option("--train", o.train, "Train file of the train that was spun")->required();
@@ -421,6 +477,8 @@ int run(int argc, char** argv) {
         spread_command(options, interrupt.token());
     else if (command == "hold")
         hold_command(options, interrupt.token());
+    else if (command == "pair")
+        pair_command(options);
     else if (command == "lobe")
         lobe_command(options);
     else if (command == "export")

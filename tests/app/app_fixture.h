@@ -4,12 +4,19 @@
 
 #include "app/shell/main_window.h"
 #include "app/shell/station.h"
+#include "io/project/project_folder.h"
 #include "support.h"
 
+#include <QApplication>
+#include <QDialog>
 #include <QLineEdit>
+#include <QPushButton>
 #include <QSignalSpy>
+#include <QTabWidget>
+#include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTimer>
 #include <memory>
 
 namespace bathmos::test {
@@ -108,6 +115,57 @@ class Fixture {
     QString ask(const char* what, const QString& answer) {
         asked.push_back(what);
         return answer;
+    }
+};
+
+/// The demo project as a file of the test's own.
+class ProjectFixture : public Fixture {
+  public:
+    explicit ProjectFixture(const QString& name) {
+        path = folder().filePath(name + ".bathmos");
+        QFile::remove(path);
+        io::import_project(source_file("demo/project"), path.toStdString());
+        QVERIFY2(window->open_train(path), qPrintable(window->message()));
+        window->sweep().set_range({7000, 8600, 400});
+    }
+    Document& document() { return window->document(); }
+    void tab(int index) { find<QTabWidget>("train_tabs")->setCurrentIndex(index); }
+    void click(const char* name) { QTest::mouseClick(find<QPushButton>(name), Qt::LeftButton); }
+    QTableWidget* list() { return find<QTableWidget>("shelf_list"); }
+    void select(const QString& name, bool also = false) {
+        if (!also)
+            list()->clearSelection();
+        for (int row = 0; row < list()->rowCount(); ++row)
+            if (list()->item(row, 1)->text() == name)
+                return list()->selectionModel()->select(
+                    list()->model()->index(row, 0), QItemSelectionModel::Select | QItemSelectionModel::Rows);
+        qFatal("no part named %s", qPrintable(name));
+    }
+    Id id_of(const std::string& name) {
+        for (const auto& [id, part] : document().project().parts)
+            if (part.name == name)
+                return id;
+        return 0;
+    }
+    QString path;
+};
+
+// Presses a button of the dialogue when it comes; the test fails if it never came.
+struct Press {
+    bool came = false;
+    Press(const char* dialog, std::function<void(QDialog*)> act) {
+        auto* timer = new QTimer(qApp);
+        QObject::connect(timer, &QTimer::timeout, timer, [this, timer, dialog, act] {
+            for (QWidget* top : QApplication::topLevelWidgets())
+                if (auto* found = qobject_cast<QDialog*>(top);
+                    found && found->isVisible() && found->objectName() == QLatin1String(dialog)) {
+                    came = true;
+                    timer->deleteLater();
+                    act(found);
+                    return;
+                }
+        });
+        timer->start(10);
     }
 };
 

@@ -22,37 +22,6 @@ using namespace bathmos::test;
 namespace {
 
 // The demo project, imported anew for each test.
-class ProjectFixture : public Fixture {
-  public:
-    explicit ProjectFixture(const QString& name) {
-        path = folder().filePath(name + ".bathmos");
-        QFile::remove(path);
-        io::import_project(source_file("demo/project"), path.toStdString());
-        QVERIFY2(window->open_train(path), qPrintable(window->message()));
-        window->sweep().set_range({7000, 8600, 400});
-    }
-    Document& document() { return window->document(); }
-    void tab(int index) { find<QTabWidget>("train_tabs")->setCurrentIndex(index); }
-    void click(const char* name) { QTest::mouseClick(find<QPushButton>(name), Qt::LeftButton); }
-    QTableWidget* list() { return find<QTableWidget>("shelf_list"); }
-    void select(const QString& name, bool also = false) {
-        if (!also)
-            list()->clearSelection();
-        for (int row = 0; row < list()->rowCount(); ++row)
-            if (list()->item(row, 1)->text() == name)
-                return list()->selectionModel()->select(
-                    list()->model()->index(row, 0), QItemSelectionModel::Select | QItemSelectionModel::Rows);
-        qFatal("no part named %s", qPrintable(name));
-    }
-    Id id_of(const std::string& name) {
-        for (const auto& [id, part] : document().project().parts)
-            if (part.name == name)
-                return id;
-        return 0;
-    }
-    QString path;
-};
-
 QString all_text(const QListWidget* list) {
     QStringList out;
     for (int i = 0; i < list->count(); ++i)

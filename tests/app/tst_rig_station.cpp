@@ -41,25 +41,6 @@ struct Rigs : Fixture {
     }
 };
 
-// Presses a button of the dialogue when it comes; the test fails if it never came.
-struct Press {
-    bool came = false;
-    Press(const char* dialog, std::function<void(QDialog*)> act) {
-        auto* timer = new QTimer(qApp);
-        QObject::connect(timer, &QTimer::timeout, timer, [this, timer, dialog, act] {
-            for (QWidget* top : QApplication::topLevelWidgets())
-                if (auto* found = qobject_cast<QDialog*>(top);
-                    found && found->isVisible() && found->objectName() == QLatin1String(dialog)) {
-                    came = true;
-                    timer->deleteLater();
-                    act(found);
-                    return;
-                }
-        });
-        timer->start(10);
-    }
-};
-
 } // namespace
 
 class TestRigStation : public QObject {

@@ -207,6 +207,69 @@ class TestCli : public QObject {
         QVERIFY(!QFile::exists(at("never.csv")));
     }
 
+    void a_lobe_is_read_compared_and_written_as_a_table() {
+        const QString passes = source_path(QStringLiteral("demo/gauge-three-passes.csv"));
+        Answer a = run({"lobe", passes, "--against", source_path(QStringLiteral("demo/gauge-two-lobes.csv")),
+                        "--advertised", "292", "--base", "runout_off", "--summary", at("l.json"), "--out",
+                        at("l.csv"), "--table", at("t.csv"), "--step-deg", "2", "--unit", "thou", "--crank"});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const Json json = json_of(at("l.json"));
+        QCOMPARE(json["gauge"]["repeatability"]["passes"].get<int>(), 3);
+        QCOMPARE(json["gauge"]["outstanding"].size(), std::size_t{1});
+        NEAR(json["gauge"]["runout_um"].get<double>(), 18, 2);
+        QVERIFY(json["advertised"]["would_be_at_mm"].get<double>() > 0.1);
+        bool said = false;
+        for (const Json& flag : json["against"]["flags"])
+            said |= flag["figure"] == "closing_acceleration" && flag["factor"].get<double>() > 1.6;
+        QVERIFY(said);
+        QVERIFY(lines_of(at("l.csv")).first().contains("jerk_sigma_mm_per_deg3"));
+        QCOMPARE(lines_of(at("t.csv")).first(), QStringLiteral("crank_deg,lift_thou"));
+        QCOMPARE(lines_of(at("t.csv")).size(), 1 + 360);
+        // the written table is the same lobe again
+        a = run({"lobe", at("t.csv"), "--summary", at("again.json")});
+        QCOMPARE(a.code, 0);
+        NEAR(json_of(at("again.json"))["lift_mm"].get<double>(), json["lift_mm"].get<double>(), 0.002);
+        for (const QStringList& wrong : {QStringList{"--base", "flat"},
+                                         {"--unit", "yard", "--table", at("n.csv")},
+                                         {"--lobe", "9"},
+                                         {"--strength", "0"},
+                                         {"--advertised", "800"},
+                                         {"--step-deg", "0", "--table", at("n.csv")}}) {
+            a = run(QStringList{"lobe", passes, "--summary", at("n.json")} + wrong);
+            QCOMPARE(a.code, 2);
+            QCOMPARE(a.error.count('\n'), 1);
+            QVERIFY(!QFile::exists(at("n.json")) && !QFile::exists(at("n.csv")));
+        }
+    }
+
+    void a_pair_of_lobes_gives_its_events_as_installed_and_moved() {
+        const QString exhaust = source_path(QStringLiteral("tests/trains/ashgill-a22-exhaust.train.json"));
+        const QStringList asked = {"pair", kTrain, exhaust, "--centrelines", "106:110", "--summary"};
+        Answer a = run(asked + QStringList{at("p.json"), "--moved", "4", "--engine", "86:94.6:152:12.2",
+                                           "--height", "1.27mm"});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const Json json = json_of(at("p.json"));
+        const Json& now = json["heights"][0]["as_installed"];
+        const Json& moved = json["heights"][0]["as_moved"];
+        NEAR(moved["intake"]["closes_after_bottom_deg"].get<double>() -
+                 now["intake"]["closes_after_bottom_deg"].get<double>(),
+             4, 2e-3);
+        NEAR(now["overlap_crank_deg"].get<double>(),
+             now["intake"]["opens_before_top_deg"].get<double>() +
+                 now["exhaust"]["closes_after_top_deg"].get<double>(),
+             2e-3);
+        QVERIFY(moved["dynamic_compression_ratio"].get<double>() <
+                now["dynamic_compression_ratio"].get<double>());
+        NEAR(json["separation_cam_deg"].get<double>(), 54, 1e-9);
+        CONTAINS(json["reading"][0].get<std::string>(), "closes 4 degrees later");
+        a = run(asked +
+                QStringList{at("q.json"), "--engine", "86:94.6:20:12.2"}); // a rod shorter than the crank
+        QCOMPARE(a.code, 2);
+        a = run({"pair", kTrain, exhaust, "--centrelines", "106", "--summary", at("q.json")});
+        QCOMPARE(a.code, 2);
+        QVERIFY(!QFile::exists(at("q.json")));
+    }
+
     void help_stands_on_every_command() {
         for (const QStringList& command : {QStringList{"--help"},
                                            {"simulate", "--help"},

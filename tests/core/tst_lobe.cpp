@@ -1,3 +1,5 @@
+#include "core/lobe/base_circle.h"
+#include "core/lobe/gauge.h"
 #include "core/lobe/lobe_events.h"
 #include "core/lobe/lobe_fit.h"
 #include "support.h"
@@ -112,68 +114,211 @@ class TestLobe : public QObject {
             NEAR(peaks.opening_acceleration.value, acceleration * h / b / b, 0.02 * acceleration * h / b / b);
     }
 
-    void smoothing_leaves_the_stated_noise_as_residual_and_finds_the_nose() {
+    void the_even_rule_leaves_the_stated_noise_as_residual() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0.001, 7, 143.3);
         table.noise_m = 2.1e-6;
+        table.smoothing.rule = SmoothingRule::Even;
+        NEAR(smooth_lobe(table).smoothing()->residual_rms_m, 2.1e-6, 0.02e-6);
+    }
+
+    // The residual is the noise less what the curve has taken of it: sigma sqrt(1 - parameters / readings).
+    void smoothing_leaves_the_noise_less_its_own_parameters_and_finds_the_nose() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0.001, 7, 143.3);
+        table.noise_m = 2.02e-6;
         const LobeCurve curve = smooth_lobe(table);
-        NEAR(curve.smoothing()->residual_rms_m, 2.1e-6, 0.02e-6);
-        NEAR(degrees(curve.smoothing()->nose_in_table_rad), 143.3, 0.1);
+        const SmoothingReport& report = *curve.smoothing();
+        NEAR(report.residual_rms_m, 2.02e-6 * std::sqrt(1 - report.parameters / 360), 0.2e-6);
+        QVERIFY(report.parameters > 20 && report.parameters < 80);
+        NEAR(degrees(report.nose_in_table_rad), 143.3, 0.1);
         NEAR(curve.at(0, 1), 0, 1e-9);
+        const double shift = radians(std::remainder(degrees(report.nose_in_table_rad) - 143.3, 360));
         double worst = 0;
         for (double theta = -kPi; theta < kPi; theta += 0.01)
-            worst = std::max(
-                worst,
-                std::abs(curve.at(theta) -
-                         truth.at(theta + radians(std::remainder(
-                                              degrees(curve.smoothing()->nose_in_table_rad) - 143.3, 360)))));
+            worst = std::max(worst, std::abs(curve.at(theta) - truth.at(theta + shift)));
         QVERIFY2(worst < 4e-6, qPrintable(QString::number(worst * 1e6)));
     }
 
     void noise_is_estimated_from_the_base_circle_and_never_below_the_rounding() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         const LobeTable noisy = gauge([&](double t) { return truth.at(t); }, 3, 0.001, 3, 180);
-        NEAR(estimate_noise_m(noisy), 3e-6, 0.6e-6);
+        NEAR(*base_circle_noise_m(noisy), 3e-6, 0.6e-6);
         const LobeTable clean = gauge([&](double t) { return truth.at(t); }, 0, 0.01, 3, 180);
-        QVERIFY(estimate_noise_m(clean) >= 0.01e-3 / std::sqrt(12.0) * 0.999);
+        QVERIFY(*base_circle_noise_m(clean) >= 0.01e-3 / std::sqrt(12.0) * 0.999);
     }
 
-    void smoothing_at_default_settings_keeps_the_peak_acceleration() {
+    // A table of the event alone has no base circle to tell the noise: it comes from the residual.
+    void noise_of_an_event_without_base_circle_comes_from_the_residual() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        LobeTable whole = gauge([&](double t) { return truth.at(t); }, 3, 0.001, 5, 180);
+        LobeTable event = whole;
+        event.angle.assign(whole.angle.begin() + 72, whole.angle.begin() + 289);
+        event.lift.assign(whole.lift.begin() + 72, whole.lift.begin() + 289);
+        QVERIFY(!base_circle_noise_m(event));
+        const LobeCurve curve = smooth_lobe(event);
+        NEAR(curve.smoothing()->noise_m, 3e-6, 0.7e-6);
+        QVERIFY(curve.smoothing()->estimated);
+    }
+
+    // At default settings, 100 seeds of 2 um noise and 1 um rounding each cam degree: peaks within 2 %, RMS
+    // error of acceleration over the event within 1.5 % of its peak, in 95 of them.
+    void smoothing_at_default_settings_keeps_the_acceleration() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         const LobePeaks exact = peaks_of(truth);
-        int good = 0;
-        for (unsigned seed = 0; seed < 10; ++seed) {
-            const LobePeaks peaks =
-                peaks_of(smooth_lobe(gauge([&](double t) { return truth.at(t); }, 2, 0.001, seed, 180)));
-            good +=
-                std::abs(peaks.opening_acceleration.value / exact.opening_acceleration.value - 1) < 0.03 &&
-                std::abs(peaks.deceleration.value / exact.deceleration.value - 1) < 0.03;
+        int good = 0, covered = 0, asked = 0;
+        for (unsigned seed = 0; seed < 100; ++seed) {
+            const LobeCurve curve =
+                smooth_lobe(gauge([&](double t) { return truth.at(t); }, 2, 0.001, seed, 180));
+            const LobePeaks peaks = peaks_of(curve);
+            const double shift = wrapped(curve.smoothing()->nose_in_table_rad - kPi);
+            double squares = 0, peak = 0;
+            int points = 0;
+            for (double theta = -2; theta < 2; theta += 0.005) {
+                const double is = truth.at(theta + shift, 2), error = curve.at(theta, 2) - is;
+                if (is == 0)
+                    continue;
+                squares += error * error;
+                peak = std::max(peak, std::abs(is));
+                ++points;
+                covered += std::abs(error) < curve.sigma(theta, 2);
+            }
+            asked += points;
+            good += std::abs(std::max(peaks.opening_acceleration.value, peaks.closing_acceleration.value) /
+                                 exact.opening_acceleration.value -
+                             1) < 0.02 &&
+                    std::abs(peaks.deceleration.value / exact.deceleration.value - 1) < 0.02 &&
+                    std::sqrt(squares / points) < 0.015 * peak;
         }
-        QVERIFY2(good >= 9, qPrintable(QString::number(good)));
+        QVERIFY2(good >= 95, qPrintable(QString::number(good)));
+        // The one-sigma band holds the truth about as often as it says.
+        const double share = double(covered) / asked;
+        QVERIFY2(share > 0.65 && share < 0.92, qPrintable(QString::number(share)));
     }
 
-    // The band is the scatter that reading noise makes of the curve; what smoothing itself rounds off is not
-    // in it.
-    void sigma_of_acceleration_predicts_the_scatter_that_noise_makes() {
+    // A spike of three times the peak deceleration, 4 cam degrees from foot to foot, on the closing flank;
+    // what it adds to the velocity is taken back over the whole event.
+    void a_spike_keeps_its_height() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
-        const std::vector<double> theta = {-1.2, 0.0, 0.8};
-        std::vector<double> sum(3, 0.0), squares(3, 0.0), sigma;
-        constexpr int runs = 40;
-        for (unsigned seed = 0; seed < runs; ++seed) {
-            LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0, seed, 180);
-            table.noise_m = 2e-6;
-            const LobeCurve curve = smooth_lobe(table);
-            sigma = derivative_sigma(table, *curve.smoothing(), theta, 2);
-            for (std::size_t i = 0; i < 3; ++i) {
-                sum[i] += curve.at(theta[i], 2) / runs;
-                squares[i] += std::pow(curve.at(theta[i], 2), 2) / runs;
+        const double height = 3 * std::abs(peaks_of(truth).deceleration.value);
+        const double half = radians(2), at = radians(40), broad = radians(60);
+        const auto twice_integrated = [](double x, double h) { // of (1 + cos(pi x / h)) / 2, |x| < h
+            if (x <= -h || x >= h)
+                return x <= -h ? 0.0 : h * x;
+            return 0.5 * ((x + h) * (x + h) / 2 - std::pow(h / kPi, 2) * (std::cos(kPi * x / h) + 1));
+        };
+        const auto rise = [&](double theta) {
+            const double x = wrapped(theta) - at;
+            return truth.at(theta) +
+                   height * (twice_integrated(x, half) - half / broad * twice_integrated(x, broad));
+        };
+        double kept = 0;
+        constexpr int seeds = 10;
+        for (unsigned seed = 0; seed < seeds; ++seed) {
+            const LobeCurve curve = smooth_lobe(gauge(rise, 2, 0.001, seed, 180));
+            const double nose = curve.smoothing()->nose_in_table_rad - kPi;
+            double most = 0;
+            for (double theta = at - half; theta < at + half; theta += 0.002)
+                most = std::max(most,
+                                curve.at(theta - nose, 2) - truth.at(theta, 2) +
+                                    height * half / broad * 0.5 * (1 + std::cos(kPi * (theta - at) / broad)));
+            kept += most / height / seeds;
+        }
+        QVERIFY2(kept > 0.6, qPrintable(QString::number(kept)));
+    }
+
+    void strength_trades_residual_for_straightness() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0.001, 1, 180);
+        double residual = 0, parameters = 1e9;
+        for (double strength : {0.01, 1.0, 100.0, 10000.0}) {
+            table.smoothing.strength = strength;
+            const SmoothingReport report = *smooth_lobe(table).smoothing();
+            QVERIFY(report.residual_rms_m > residual);
+            QVERIFY(report.parameters < parameters);
+            residual = report.residual_rms_m;
+            parameters = report.parameters;
+        }
+    }
+
+    void runout_and_height_of_the_base_circle_are_found_and_taken_off_only_when_asked() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        LobeTable table =
+            gauge([&](double t) { return truth.at(t) + 15e-6 + 10e-6 * std::cos(t + kPi - radians(40)); }, 2,
+                  0.001, 4, 180);
+        const BaseCircle base = base_circle_of(table);
+        QVERIFY(base.readings > 90);
+        NEAR(base.zero_m, 15e-6, 2e-6);
+        NEAR(base.runout_m(), 20e-6, 3e-6);
+        NEAR(degrees(base.high_at_rad()), 40, 10);
+        NEAR(base.scatter_m, 2e-6, 0.6e-6);
+        NEAR(smooth_lobe(table).at(kPi), 15e-6 + 10e-6 * std::cos(radians(40)), 4e-6);
+        table.base = BaseStep::Zeroed;
+        NEAR(smooth_lobe(table).at(kPi), 10e-6 * std::cos(radians(40)), 4e-6);
+        table.base = BaseStep::RunoutOff;
+        const LobeCurve curve = smooth_lobe(table);
+        for (double theta : {-1.5, -0.7, 0.0, 0.9, 1.7, 3.0})
+            NEAR(curve.at(theta), truth.at(theta), 5e-6);
+    }
+
+    void a_reading_that_stands_out_is_named_alone_and_may_be_left_out() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0.001, 6, 180);
+        QVERIFY(outstanding_readings(table).empty());
+        table.lift[200] += 0.040;
+        table.lift[30] -= 0.025;
+        QCOMPARE(outstanding_readings(table), (std::vector<std::size_t>{30, 200}));
+        const double spoilt = std::abs(smooth_lobe(table).at(radians(20), 2) - truth.at(radians(20), 2));
+        table.left_out = {30, 200};
+        const LobeCurve curve = smooth_lobe(table);
+        QCOMPARE(curve.smoothing()->residual_m.size(), std::size_t{358});
+        QVERIFY(std::abs(curve.at(radians(20), 2) - truth.at(radians(20), 2)) < 0.2 * spoilt);
+        for (std::size_t i = 0; i < 340; ++i)
+            table.left_out.push_back(i);
+        CONTAINS(problem_of([&] { smooth_lobe(table); }).what, "are left");
+    }
+
+    void passes_are_told_apart_averaged_and_tell_the_noise() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        std::mt19937 random(8);
+        std::normal_distribution<double> noise(0, 3e-3);
+        std::vector<double> angle, lift;
+        for (int pass = 0; pass < 4; ++pass)
+            for (int deg = 0; deg < 360; ++deg) {
+                angle.push_back(pass < 2 ? 360 * pass + deg : 359 - deg); // on over two turns, then back
+                lift.push_back(truth.at(radians(angle.back() - 180)) * 1e3 + noise(random));
             }
+        lift[700] += 0.5;
+        const std::vector<GaugePass> passes = split_passes(angle, lift, AngleUnit::CamDegree);
+        QCOMPARE(passes.size(), std::size_t{4});
+        const CombinedPasses all = combine(passes, AngleUnit::CamDegree, LiftUnit::Millimetre, false);
+        QCOMPARE(all.table.angle.size(), std::size_t{360});
+        QCOMPARE(all.repeatability.passes, std::size_t{4});
+        NEAR(all.repeatability.sigma_m, 3e-6, 0.3e-6); // the bad reading does not spoil it
+        NEAR(*all.table.noise_m, 1.5e-6, 0.15e-6);
+        NEAR(all.repeatability.largest_m, 0.375e-3, 0.01e-3);
+        NEAR(all.repeatability.largest_at, 340, 1e-9);
+        QCOMPARE(outstanding_readings(all.table), (std::vector<std::size_t>{340}));
+    }
+
+    void a_lobe_gauged_backward_is_the_same_and_a_mirrored_one_changes_sides() {
+        std::vector<GaugePass> forward(1), backward(1);
+        for (int deg = 0; deg <= 360; ++deg) {
+            const double d = deg - 150.0;
+            forward[0].angle.push_back(deg);
+            forward[0].lift.push_back(
+                std::abs(d) < 70 ? 8 * std::pow(std::cos(radians(d) * 90 / 70), 3) * (1 + 0.001 * d) : 0);
         }
-        for (std::size_t i = 0; i < 3; ++i) {
-            const double seen = std::sqrt(squares[i] - sum[i] * sum[i]);
-            QVERIFY2(seen < 1.6 * sigma[i] && seen > 0.6 * sigma[i],
-                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(seen).arg(sigma[i])));
-        }
+        backward[0].angle.assign(forward[0].angle.rbegin(), forward[0].angle.rend());
+        backward[0].lift.assign(forward[0].lift.rbegin(), forward[0].lift.rend());
+        const auto unit = AngleUnit::CamDegree;
+        const auto mm = LiftUnit::Millimetre;
+        const LobeTable straight = combine(forward, unit, mm, false).table;
+        QVERIFY(straight == combine(backward, unit, mm, false).table);
+        const LobeCurve a = smooth_lobe(straight), b = smooth_lobe(combine(forward, unit, mm, true).table);
+        QVERIFY(std::abs(a.at(0.8) - a.at(-0.8)) > 0.05e-3);
+        for (double theta : {-1.0, -0.4, 0.3, 0.8})
+            NEAR(b.at(theta), a.at(-theta), 1e-6);
     }
 
     void event_only_and_crank_degree_and_inch_tables_give_the_same_lobe() {
@@ -199,6 +344,16 @@ class TestLobe : public QObject {
         NEAR(c->duration_crank_deg(), 4 * degrees(lobe.half_duration_rad), 1e-6);
         NEAR(c->opening_rad, -c->closing_rad, 1e-9);
         QVERIFY(!crossings_at([&](double t) { return curve.at(t); }, 9e-3));
+    }
+
+    void the_height_of_an_advertised_duration_is_found() {
+        const LobeCurve curve = LobeCurve::of(demo_lobe());
+        const auto motion = [&](double t) { return curve.at(t); };
+        for (double height : {0.1e-3, 0.3e-3, 1.27e-3, 5e-3}) {
+            const double duration = crossings_at(motion, height)->duration_crank_deg();
+            NEAR(*height_of_duration(motion, duration), height, 1e-7);
+        }
+        QVERIFY(!height_of_duration(motion, 600));
     }
 
     void bad_tables_are_refused_in_words_data() {

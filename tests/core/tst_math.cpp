@@ -1,13 +1,17 @@
 #include "core/math/cubic_curve.h"
+#include "core/math/periodic_band.h"
 #include "core/math/periodic_spline.h"
 #include "core/math/robust.h"
 #include "core/tasks/tasks.h"
 #include "support.h"
 
+#include <Eigen/Dense>
 #include <atomic>
 #include <numeric>
+#include <random>
 
 using namespace bathmos;
+using namespace bathmos::test;
 
 class TestMath : public QObject {
     Q_OBJECT
@@ -42,6 +46,51 @@ class TestMath : public QObject {
         const PeriodicSpline spline(c);
         NEAR(spline.at(0.09, 0), spline.at(0.09 + 2 * kPi, 0), 1e-12);
         NEAR(spline.at(0.09, 2), spline.at(0.09 - 4 * kPi, 2), 1e-9);
+    }
+
+    // A ring of 40 against the same matrix as a full one.
+    void periodic_band_solves_and_inverts_as_a_full_matrix_does() {
+        constexpr std::size_t n = 40;
+        std::mt19937 random(3);
+        std::uniform_real_distribution<double> uniform(-1, 1);
+        PeriodicBand band(n);
+        Eigen::MatrixXd full = Eigen::MatrixXd::Zero(n, n);
+        for (std::size_t i = 0; i < n; ++i)
+            for (std::size_t k = 0; k <= PeriodicBand::kReach; ++k) {
+                const double value = k == 0 ? 8 + uniform(random) : uniform(random);
+                band.at(i, k) = value;
+                const auto a = static_cast<int>(i), b = static_cast<int>((i + k) % n);
+                full(a, b) = full(b, a) = value;
+            }
+        const PeriodicBandFactor factor(band);
+        Eigen::VectorXd right(n);
+        std::vector<double> b(n);
+        for (std::size_t i = 0; i < n; ++i)
+            right(static_cast<int>(i)) = b[i] = uniform(random);
+        const Eigen::VectorXd x = full.llt().solve(right);
+        const std::vector<double> found = factor.solve(b);
+        for (std::size_t i = 0; i < n; ++i)
+            NEAR(found[i], x(static_cast<int>(i)), 1e-12);
+        const Eigen::MatrixXd inverse = full.inverse();
+        const PeriodicBand inverse_band = factor.inverse_band();
+        for (std::size_t i = 0; i < n; ++i)
+            for (std::size_t k = 0; k <= PeriodicBand::kReach; ++k)
+                NEAR(inverse_band.at(i, k), inverse(static_cast<int>(i), static_cast<int>((i + k) % n)),
+                     1e-12);
+        const double weights[] = {0.5, -1, 2};
+        const int at[] = {38, 39, 0}; // over the seam
+        double form = 0;
+        for (int i = 0; i < 3; ++i)
+            for (int j = 0; j < 3; ++j)
+                form += weights[i] * weights[j] * full(at[i], at[j]);
+        NEAR(band.form(38, weights, 3), form, 1e-12);
+    }
+
+    void a_matrix_that_is_not_definite_is_refused_in_words() {
+        PeriodicBand band(40);
+        for (std::size_t i = 0; i < 40; ++i)
+            band.at(i, 0) = i == 20 ? -1 : 1;
+        CONTAINS(problem_of([&] { PeriodicBandFactor factor(band); }).what, "do not determine");
     }
 
     void monotone_curve_goes_through_points_and_does_not_overshoot() {

@@ -491,9 +491,12 @@ void Document::add_parts(const std::vector<Part>& parts) {
 }
 
 void Document::set_part(Id id, const Part& part) {
+    set_part(id, part, tr("Part %1").arg(words(part.name)), QStringLiteral("part %1").arg(id));
+}
+
+void Document::set_part(Id id, const Part& part, const QString& what, const QString& merge_key) {
     if (!(project().parts.at(id) == part))
-        commit_change(tr("Part %1").arg(words(part.name)), QStringLiteral("part %1").arg(id),
-                      {{RecordKind::Part, id}}, [&](Project& p) { p.parts[id] = part; });
+        commit_change(what, merge_key, {{RecordKind::Part, id}}, [&](Project& p) { p.parts[id] = part; });
 }
 
 bool Document::remove_part(Id id) {
@@ -615,8 +618,7 @@ void Document::add_rig_run(const QString& name, const io::PackedTrace& trace, bo
     }
 }
 
-std::vector<Id> Document::add_lobes(const QString& file,
-                                    const std::vector<std::pair<Part, io::PackedTrace>>& lobes) {
+std::vector<Id> Document::add_lobes(const QString& file, const std::vector<GaugedPart>& lobes) {
     if (!store_ || !read_only_why().isEmpty()) {
         emit refused(tr("The lobes were not kept: %1").arg(read_only_why()));
         return {};
@@ -625,22 +627,18 @@ std::vector<Id> Document::add_lobes(const QString& file,
         std::vector<Id> parts;
         std::vector<std::pair<RecordKind, Id>> records;
         std::vector<Entry> entries;
-        for (const auto& [part, trace] : lobes) {
+        for (const GaugedPart& lobe : lobes) {
             parts.push_back(store_->new_id(RecordKind::Part));
             records.emplace_back(RecordKind::Part, parts.back());
             records.emplace_back(RecordKind::Lobe, store_->new_id(RecordKind::Lobe));
-            entries.push_back({part.name,
-                               0,
-                               io::now_text(),
-                               "",
-                               "",
-                               {{"part", double(parts.back())}},
-                               {},
-                               {store_->add_trace(trace)}});
+            Entry entry{lobe.part.name, 0, io::now_text(), "", "", lobe.numbers, {}, {}};
+            entry.numbers["part"] = static_cast<double>(parts.back());
+            entry.traces = {store_->add_trace(lobe.readings)};
+            entries.push_back(std::move(entry));
         }
         const bool kept = commit_change(tr("Lobes of %1").arg(file), {}, records, [&](Project& p) {
             for (std::size_t i = 0; i < lobes.size(); ++i) {
-                p.parts[parts[i]] = lobes[i].first;
+                p.parts[parts[i]] = lobes[i].part;
                 p.of(EntryKind::Lobe)[records[2 * i + 1].second] = entries[i];
             }
         });

@@ -18,6 +18,13 @@ struct FoundFit {
     Id waiver = 0; ///< 0: stands
 };
 
+/// A lobe as a part, with the gauge's readings that it was made from and what the passes told.
+struct GaugedPart {
+    Part part;
+    io::PackedTrace readings;
+    std::map<std::string, double> numbers;
+};
+
 class Document : public QObject {
     Q_OBJECT
   public:
@@ -92,6 +99,8 @@ class Document : public QObject {
     Id add_part(const Part& part);
     void add_parts(const std::vector<Part>& parts); ///< as one edit
     void set_part(Id id, const Part& part);
+    /// The same as a step of its own, or one with edits in a row under the same key.
+    void set_part(Id id, const Part& part, const QString& what, const QString& merge_key);
     /// False, with words, while a revision carries it.
     bool remove_part(Id id);
     void fit_part(Id id);
@@ -108,8 +117,7 @@ class Document : public QObject {
     /// Keeps a run with its trace; the revision in hand is frozen by it.
     void add_rig_run(const QString& name, const io::PackedTrace& trace, bool reversed);
     /// Puts gauged lobes on the shelf and keeps their readings, as one edit; empty where they were not kept.
-    std::vector<Id> add_lobes(const QString& file,
-                              const std::vector<std::pair<Part, io::PackedTrace>>& lobes);
+    std::vector<Id> add_lobes(const QString& file, const std::vector<GaugedPart>& lobes);
     /// Keeps what was computed for the revision in hand; no step of its own.
     void note_prediction(const Prediction& prediction);
     const Prediction* prediction_of(Id revision) const;

@@ -28,7 +28,8 @@ bool write_page_pdf(const QString& path, QWidget& widget, const QString& title, 
         painter.setFont(Theme::text_font(16));
         painter.drawText(page.adjusted(0, 36, 0, 0), Qt::AlignLeft | Qt::AlignTop, words);
         const QRect room = page.adjusted(0, 72, 0, 0);
-        const double scale = std::min(room.width() / double(widget.width()), room.height() / double(widget.height()));
+        const double scale =
+            std::min(room.width() / double(widget.width()), room.height() / double(widget.height()));
         painter.translate(room.topLeft());
         painter.scale(scale, scale);
         widget.render(&painter);

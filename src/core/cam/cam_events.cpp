@@ -81,7 +81,8 @@ PairEvents events_of(const PlacedLobe& intake, const PlacedLobe& exhaust, double
     if (out.intake && out.exhaust)
         out.overlap_rad = out.intake->opens_before_rad + out.exhaust->closes_after_rad;
     out.overlap_area_m_rad = overlap_area(intake, exhaust, moved_rad);
-    if (out.intake && engine_known(engine))        out.dynamic_ratio = volume_ratio(engine, kPi + out.intake->closes_after_rad);
+    if (out.intake && engine_known(engine))
+        out.dynamic_ratio = volume_ratio(engine, kPi + out.intake->closes_after_rad);
     if (const auto shut = valve_events(intake, true, kNearlyShut_m, moved_rad); shut && engine_known(engine))
         out.shut_ratio = volume_ratio(engine, kPi + shut->closes_after_rad);
     return out;
@@ -117,14 +118,16 @@ std::vector<std::string> reading_of(const PairEvents& before, const PairEvents& 
             "speed "
             "exhaust runs back, idle gets rough and unburnt fuel is lost.",
             "Overlap shrinks by {:.0f} degrees: idle and low speed get cleaner, high speed loses the help of "
-            "the exhaust.");    if (before.shut_ratio && after.shut_ratio && std::abs(*after.shut_ratio - *before.shut_ratio) >= 0.05)
+            "the exhaust.");
+    if (before.shut_ratio && after.shut_ratio && std::abs(*after.shut_ratio - *before.shut_ratio) >= 0.05)
         out.push_back(fmt::format("The squeeze from the nearly shut intake goes from {:.1f} to {:.1f}.",
                                   *before.shut_ratio, *after.shut_ratio));
     return out;
 }
 
 std::vector<std::string> cautions_of(const PairEvents& events, const Engine& engine) {
-    std::vector<std::string> out;    if (!events.shut_ratio)
+    std::vector<std::string> out;
+    if (!events.shut_ratio)
         return out;
     if (*events.shut_ratio < kSluggish)
         out.push_back(fmt::format("Only {:.1f} of the {:.1f} to 1 compression is left once the intake has "

@@ -10,6 +10,7 @@ namespace {
 
 constexpr std::size_t kPoints = 3600;    // a tenth of a cam degree
 constexpr double kRampShare = 0.05;      // of the flank's peak acceleration: where the ramp ends
+constexpr double kFlankShare = 0.25;     // of it: where the flank has surely begun
 constexpr double kMattersShare = 0.1;    // of the lobe's largest figure of that order
 constexpr double kMostFactor = 10;       // more is told as "over"
 constexpr double kEventRise_m = 0.02e-3; // under that is base circle and its noise
@@ -50,15 +51,18 @@ LobeFigure peak(const LobeMotion& motion, const LobeSamples& s, const Kind& kind
     return out;
 }
 
-// From the flank's peak acceleration outward to where it has died away: the top of the ramp.
+// The top of the ramp: coming in from the base circle, where the flank's acceleration has set in, and from
+// there back out to where it had not.
 void add_ramp(const LobeMotion& motion, bool closing, std::vector<LobeFigure>& out) {
     const std::string side = closing ? "closing" : "opening", label = closing ? "Closing" : "Opening";
     const auto flank = std::find_if(out.begin(), out.end(),
                                     [&](const LobeFigure& f) { return f.key == side + "_acceleration"; });
-    const double step = (closing ? 1 : -1) * radians(0.05);
-    double theta = flank->theta_rad;
+    const double outward = (closing ? 1 : -1) * radians(0.05);
+    double theta = closing ? kPi : -kPi;
+    while (std::abs(theta) > std::abs(flank->theta_rad) && motion.at(theta, 2) < kFlankShare * flank->value)
+        theta -= outward;
     while (std::abs(theta) < kPi && motion.at(theta, 2) > kRampShare * flank->value)
-        theta += step;
+        theta += outward;
     const double rise = motion.at(theta);
     out.push_back({side + "_ramp_height", label + " ramp height", 0, closing, rise, theta, rise, 0});
     out.push_back({side + "_ramp_velocity", label + " ramp velocity", 1, closing,

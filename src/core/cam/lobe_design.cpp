@@ -20,7 +20,7 @@ namespace {
 // Inside: lengths in mm, angles in tens of cam degrees, so that rise and all derivatives are near one.
 constexpr double kTen_rad = 10 * kPi / 180;
 constexpr std::size_t kDesignKnots = 120; // each third cam degree: a subset of what a table is smoothed with
-constexpr int kFree = static_cast<int>(kDesignKnots / 2 + 1);
+constexpr int kHalf = static_cast<int>(kDesignKnots / 2 + 1); // coefficients from the nose to the far side
 constexpr double kGrid_rad = 0.5 * kPi / 180;
 constexpr double kAimSlack = 0.005; // of the aim that is given up for the least jerk
 constexpr double kWithin = 0.997;   // of a limit that is asked for at the grid, as it is passed between
@@ -35,8 +35,8 @@ struct LimitKind {
     const char* label;
     int order;
 };
-constexpr LimitKind kKinds[kLimits] = {{"most_acceleration", "acceleration on the flanks", 2},
-                                       {"most_deceleration", "deceleration over the nose", 2},
+constexpr LimitKind kKinds[kLimits] = {{"most_acceleration", "flank acceleration", 2},
+                                       {"most_deceleration", "nose deceleration", 2},
                                        {"most_jerk", "jerk", 3},
                                        {"ramp_velocity", "ramp velocity", 1},
                                        {"least_radius", "radius of curvature", 0}};
@@ -96,9 +96,9 @@ struct Row {
     std::vector<double> value;
 };
 
-// A derivative at an angle as a row over the free coefficients, in inner units.
-Row row_at(double theta_rad, int order) {
-    std::array<double, kFree> sum{};
+// A derivative at an angle, as weights of the coefficients from the nose outward, in inner units.
+std::array<double, kHalf> weights_at(double theta_rad, int order) {
+    std::array<double, kHalf> sum{};
     const PeriodicSpline::Place p = PeriodicSpline::place(theta_rad, kDesignKnots);
     const auto w = quintic_weights(p.t, order);
     const double scale = std::pow(kDesignKnots / (2 * kPi) * kTen_rad, order);
@@ -106,27 +106,24 @@ Row row_at(double theta_rad, int order) {
         const std::size_t knot = PeriodicSpline::wrap(p.knot, static_cast<int>(j) - 2, kDesignKnots);
         sum[std::min(knot, kDesignKnots - knot)] += scale * w[j];
     }
-    Row row;
-    for (int i = 0; i < kFree; ++i)
-        if (std::abs(sum[static_cast<std::size_t>(i)]) > kNothing) {
-            row.column.push_back(i + 1);
-            row.value.push_back(sum[static_cast<std::size_t>(i)]);
-        }
-    return row;
+    return sum;
 }
 
-// The linear programme: columns 1..kFree are coefficients, then one for each limit, fixed at what is asked
-// for or free to be minimised.
+// The linear programme. Its first columns are second differences of the coefficients, d_j at the knots 1 to
+// one past the foot: acceleration is then a matter of neighbours only, which keeps the programme well
+// conditioned. As all coefficients outside are 0, c_i = sum over j > i of (j - i) d_j. Then comes one column
+// for each limit, fixed at what is asked for or free to be minimised.
 class Programme {
   public:
-    Programme(const LobeGoals& goals, std::array<double, kLimits> limit) : problem_(glp_create_prob()) {
-        glp_prob* p = problem_.get();        glp_add_cols(p, kFree + kLimits + 1);
+    Programme(const LobeGoals& goals, std::array<double, kLimits> limit)
+        : problem_(glp_create_prob()),
+          free_(static_cast<int>(std::ceil(foot_rad(goals) * kDesignKnots / (2 * kPi)))) {
+        glp_prob* p = problem_.get();
+        glp_add_cols(p, free_ + kLimits + 1);
         glp_set_col_bnds(p, limit_column(kRampJerk), GLP_LO, 0, 0);
-const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
-        for (int i = 0; i < kFree; ++i) {
-            const bool base = i * 2 * kPi / kDesignKnots > foot;
-            glp_set_col_bnds(p, i + 1, base ? GLP_FX : GLP_FR, 0, 0);
-        }
+        const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
+        for (int i = 0; i < free_; ++i)
+            glp_set_col_bnds(p, i + 1, GLP_FR, 0, 0);
         for (int i = 0; i < kLimits; ++i) {
             const double asked = inner_limit(i, limit[static_cast<std::size_t>(i)]);
             if (asked > 0)
@@ -146,7 +143,8 @@ const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
             add(with(acceleration, Acceleration, -1), GLP_UP, 0);
             add(with(acceleration, Deceleration, 1), GLP_LO, 0);
             add(with(jerk, Jerk, -1), GLP_UP, 0);
-            add(with(jerk, Jerk, 1), GLP_LO, 0);            if (theta >= low) {
+            add(with(jerk, Jerk, 1), GLP_LO, 0);
+            if (theta >= low) {
                 add(with(velocity, Ramp, 1), GLP_LO, 0);
                 add(with(jerk, kRampJerk, -1), GLP_UP, 0);
                 add(with(jerk, kRampJerk, 1), GLP_LO, 0);
@@ -174,7 +172,7 @@ const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
         glp_set_obj_dir(problem_.get(), which == Radius ? GLP_MAX : GLP_MIN);
         glp_set_obj_coef(problem_.get(), limit_column(which), 1);
         return solve();
-    }    // The least jerk, and on the ramp less than that.
+    } // The least jerk, and on the ramp less than that.
     bool smoothest() {
         clear_aim();
         glp_set_obj_dir(problem_.get(), GLP_MIN);
@@ -185,30 +183,30 @@ const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
     bool most_area() {
         clear_aim();
         glp_set_obj_dir(problem_.get(), GLP_MAX);
-        for (int i = 0; i < kFree; ++i)
-            glp_set_obj_coef(problem_.get(), i + 1, area_weight(i));
+        const Row area = area_row();
+        for (std::size_t j = 0; j < area.column.size(); ++j)
+            glp_set_obj_coef(problem_.get(), area.column[j], area.value[j]);
         return solve();
     }
     void keep_area(double least) {
-        Row area;
-        for (int i = 0; i < kFree; ++i) {
-            area.column.push_back(i + 1);
-            area.value.push_back(area_weight(i));
-        }
-        add(area, GLP_LO, least);
+        add(area_row(), GLP_LO, least);
         load();
     }
     double area() const {
+        const Row row = area_row();
         double sum = 0;
-        for (int i = 0; i < kFree; ++i)
-            sum += area_weight(i) * glp_get_col_prim(problem_.get(), i + 1);
+        for (std::size_t j = 0; j < row.column.size(); ++j)
+            sum += row.value[j] * glp_get_col_prim(problem_.get(), row.column[j]);
         return sum;
     }
     PeriodicSpline spline() const {
+        std::array<double, kHalf> half{};
+        for (int i = 0; i < free_; ++i)
+            for (int j = i + 1; j <= free_; ++j)
+                half[static_cast<std::size_t>(i)] += (j - i) * glp_get_col_prim(problem_.get(), j);
         std::vector<double> c(kDesignKnots);
         for (std::size_t k = 0; k < kDesignKnots; ++k)
-            c[k] =
-                1e-3 * glp_get_col_prim(problem_.get(), static_cast<int>(std::min(k, kDesignKnots - k)) + 1);
+            c[k] = 1e-3 * half[std::min(k, kDesignKnots - k)];
         return PeriodicSpline(std::move(c));
     }
 
@@ -216,32 +214,40 @@ const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
     struct Delete {
         void operator()(glp_prob* p) const { glp_delete_prob(p); }
     };
-    static int limit_column(int which) { return kFree + 1 + which; }
-    static double area_weight(int i) { return i == 0 || i == kFree - 1 ? 1 : 2; }
-    static Row with(Row row, int which, double value) {
+    int limit_column(int which) const { return free_ + 1 + which; }
+    // Weights of the coefficients, as a row over the programme's columns.
+    Row row_of(const std::array<double, kHalf>& weights) const {
+        Row row;
+        double sum = 0, slope = 0; // of the weights inside knot j: sum of w_i (j - i), sum of w_i
+        for (int j = 1; j <= free_; ++j) {
+            slope += weights[static_cast<std::size_t>(j - 1)];
+            sum += slope;
+            if (std::abs(sum) > kNothing) {
+                row.column.push_back(j);
+                row.value.push_back(sum);
+            }
+        }
+        return row;
+    }
+    Row row_at(double theta_rad, int order) const { return row_of(weights_at(theta_rad, order)); }
+    Row area_row() const {
+        std::array<double, kHalf> weights;
+        weights.fill(2);
+        weights.front() = weights.back() = 1;
+        return row_of(weights);
+    }
+    Row with(Row row, int which, double value) const {
         row.column.push_back(limit_column(which));
         row.value.push_back(value);
         return row;
     }
     // base radius + rise + acceleration per rad2 not under the least radius
     void add_radius(double theta, double base_radius_m) {
-        Row row = row_at(theta, 2);
-        for (double& v : row.value)
-            v /= kTen_rad * kTen_rad;
-        const Row rise = row_at(theta, 0);
-        for (std::size_t j = 0; j < rise.column.size(); ++j) {
-            const auto at = std::find(row.column.begin(), row.column.end(), rise.column[j]);
-            if (at != row.column.end())
-                row.value[static_cast<std::size_t>(at - row.column.begin())] += rise.value[j];
-            else
-                row = with_column(std::move(row), rise.column[j], rise.value[j]);
-        }
-        add(with(row, Radius, -1), GLP_LO, -base_radius_m * 1e3);
-    }
-    static Row with_column(Row row, int column, double value) {
-        row.column.push_back(column);
-        row.value.push_back(value);
-        return row;
+        std::array<double, kHalf> weights = weights_at(theta, 0);
+        const std::array<double, kHalf> bend = weights_at(theta, 2);
+        for (std::size_t i = 0; i < weights.size(); ++i)
+            weights[i] += bend[i] / (kTen_rad * kTen_rad);
+        add(with(row_of(weights), Radius, -1), GLP_LO, -base_radius_m * 1e3);
     }
     void add(const Row& row, int kind, double bound) {
         const int at = glp_add_rows(problem_.get(), 1);
@@ -257,18 +263,32 @@ const double foot = foot_rad(goals), low = goals.low_duration_crank_rad / 4;
                         column_index_.data(), value_.data());
     }
     void clear_aim() {
-        for (int i = 0; i <= kFree + kLimits + 1; ++i)
+        for (int i = 0; i <= free_ + kLimits + 1; ++i)
             glp_set_obj_coef(problem_.get(), i, 0);
     }
+    // Another way where one loses its footing: a programme of many nearly equal rows can do that.
     bool solve() {
         glp_smcp how;
         glp_init_smcp(&how);
         how.msg_lev = GLP_MSG_OFF;
-        how.presolve = GLP_ON;
-        return glp_simplex(problem_.get(), &how) == 0 && glp_get_status(problem_.get()) == GLP_OPT;
+        for (const int way : {0, 1, 2}) {
+            how.presolve = way == 0 ? GLP_ON : GLP_OFF;
+            how.meth = way == 2 ? GLP_PRIMAL : GLP_DUALP;
+            if (way > 0) {
+                glp_scale_prob(problem_.get(), GLP_SF_AUTO);
+                way == 1 ? glp_adv_basis(problem_.get(), 0) : glp_std_basis(problem_.get());
+            }
+            const int end = glp_simplex(problem_.get(), &how), status = glp_get_status(problem_.get());
+            if (end == 0 && status == GLP_OPT)
+                return true;
+            if (end == GLP_ENOPFS || (end == 0 && (status == GLP_NOFEAS || status == GLP_INFEAS)))
+                return false;
+        }
+        refuse("", "the optimisation lost its footing on these goals", "change one of them by a little");
     }
 
     std::unique_ptr<glp_prob, Delete> problem_;
+    int free_;                                              // columns that make the lobe
     std::vector<int> row_index_ = {0}, column_index_ = {0}; // GLPK counts from 1
     std::vector<double> value_ = {0};
 };
@@ -318,7 +338,8 @@ std::vector<DesignLimit> used(const LobeGoals& goals, const PeriodicSpline& spli
     }
     std::vector<DesignLimit> out;
     for (int i = 0; i < kLimits; ++i) {
-        const auto k = static_cast<std::size_t>(i);        if (i == Radius && !(goals.least_radius_m > 0))
+        const auto k = static_cast<std::size_t>(i);
+        if (i == Radius && !(goals.least_radius_m > 0))
             value[k] = 0;
         const bool binds =
             asked[k] > 0 && (i == Radius ? value[k] * kBinds <= asked[k] : value[k] >= kBinds * asked[k]);
@@ -356,11 +377,12 @@ LobeDesign design_lobe(const LobeGoals& goals, const std::stop_token& stop) {
     if (goals.aim == DesignAim::MostArea)
         programme.keep_area(programme.area() * (1 - kAimSlack));
     else if (aim == Deceleration)
-        programme.hold(Deceleration, programme.limit(Deceleration) * (1 + kAimSlack));    else
+        programme.hold(Deceleration, programme.limit(Deceleration) * (1 + kAimSlack));
+    else
         programme.hold(Jerk, programme.limit(Jerk) * (1 + kAimSlack));
     if (!programme.smoothest())
         say_what_binds(goals, stop);
-const PeriodicSpline spline = programme.spline();
+    const PeriodicSpline spline = programme.spline();
     LobeDesign out;
     out.limits = used(goals, spline);
     out.table = table_of(spline);

@@ -90,8 +90,9 @@ CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_uni
         for (std::size_t j = i; j < end; ++j) {
             const double off = std::abs(all[j].lift - mean) * per_lift;
             if (end - i > 1)
-                departures.push_back((all[j].lift - mean) * per_lift *
-                                     std::sqrt(static_cast<double>(end - i) / static_cast<double>(end - i - 1)));
+                departures.push_back(
+                    (all[j].lift - mean) * per_lift *
+                    std::sqrt(static_cast<double>(end - i) / static_cast<double>(end - i - 1)));
             if (off > out.repeatability.largest_m) {
                 out.repeatability.largest_m = off;
                 out.repeatability.largest_at = all[i].angle;

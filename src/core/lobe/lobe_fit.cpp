@@ -176,15 +176,15 @@ std::vector<double> even_penalty(const Smoother& smoother, double noise_m) {
     return all(low);
 }
 
-constexpr int kAlike = 10;           // knots either side whose differences speak for one knot, fading out
-constexpr double kPrior = 3;         // differences' worth of the floor, so that quiet stretches stay quiet
+constexpr int kAlike = 20;           // knots either side whose differences speak for one knot, fading out
+constexpr double kPrior = 12;        // differences' worth of the floor, so that quiet stretches stay quiet
 constexpr double kFloorShare = 1e-3; // of the mean variance: the floor
 constexpr int kTogether = 6;         // first rounds with one variance for all
 constexpr int kRounds = 24;          // the fixed point is within the noise of itself by then
-// A spike of a few degrees: its knots' own variance, where it exceeds that of the stretch around sixtyfold.
+// A spike of a few degrees: its knots' own variance, where it exceeds that of the stretch around 45 times.
 // Less than that is seen in noise.
 constexpr int kSpike = 3;
-constexpr double kSpikeRatio = 60, kSpikePrior = 0.1;
+constexpr double kSpikeRatio = 45, kSpikePrior = 0.1;
 
 // A sum of squared differences and how many of them the readings settle.
 struct Evidence {

@@ -177,6 +177,45 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
     return json.dump(2) + "\n";
 }
 
+std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
+                      const std::vector<double>& heights_m, double moved_rad, const Engine& engine) {
+    const auto events = [&](double height, double moved) {
+        const PairEvents e = events_of(intake, exhaust, height, moved, engine);
+        const auto valve = [](const std::optional<ValveEvents>& v, const char* opens, const char* closes) {
+            return v ? Json{{opens, rounded(degrees(v->opens_before_rad), 3)},
+                            {closes, rounded(degrees(v->closes_after_rad), 3)},
+                            {"duration_crank_deg", rounded(degrees(v->duration_rad), 3)},
+                            {"lift_at_dead_centre_mm", rounded(v->lift_at_dead_centre_m * 1e3, 4)}}
+                     : Json(nullptr);
+        };
+        const auto ratio = [](const std::optional<double>& r) {
+            return r ? Json(rounded(*r, 4)) : Json(nullptr);
+        };
+        return Json{{"intake", valve(e.intake, "opens_before_top_deg", "closes_after_bottom_deg")},
+                    {"exhaust", valve(e.exhaust, "opens_before_bottom_deg", "closes_after_top_deg")},
+                    {"overlap_crank_deg", rounded(degrees(e.overlap_rad), 3)},
+                    {"overlap_area_mm_crank_deg", rounded(degrees(e.overlap_area_m_rad) * 1e3, 3)},
+                    {"dynamic_compression_ratio", ratio(e.dynamic_ratio)},
+                    {"nearly_shut_compression_ratio", ratio(e.shut_ratio)}};
+    };
+    const CamPlace place = place_of(intake.centreline_rad, exhaust.centreline_rad);
+    Json json = {{"intake_centreline_crank_deg", rounded(degrees(intake.centreline_rad), 3)},
+                 {"exhaust_centreline_crank_deg", rounded(degrees(exhaust.centreline_rad), 3)},
+                 {"separation_cam_deg", rounded(degrees(place.separation_cam_rad), 3)},
+                 {"advance_crank_deg", rounded(degrees(place.advance_crank_rad), 3)},
+                 {"moved_crank_deg", rounded(degrees(moved_rad), 3)}};
+    Json& rows = json["heights"] = Json::array();
+    for (const double height : heights_m)
+        rows.push_back({{"height_mm", rounded(height * 1e3, 4)},
+                        {"as_installed", events(height, 0)},
+                        {"as_moved", events(height, moved_rad)}});
+    const double usual = heights_m.empty() ? kLowRise_m : heights_m.front();
+    const PairEvents after = events_of(intake, exhaust, usual, moved_rad, engine);
+    json["reading"] = reading_of(events_of(intake, exhaust, usual, 0, engine), after);
+    json["cautions"] = cautions_of(after, engine);
+    return json.dump(2) + "\n";
+}
+
 std::string lobe_csv(const LobeCurve& curve) {
     std::string out = "cam_deg,rise_mm,velocity_mm_per_deg,acceleration_mm_per_deg2,jerk_mm_per_deg3,"
                       "velocity_sigma_mm_per_deg,acceleration_sigma_mm_per_deg2,jerk_sigma_mm_per_deg3\n";

@@ -1,6 +1,7 @@
 // What is read off a lobe, as JSON and CSV; keys and columns as in formats.md and docs/format.md.
 #pragma once
 
+#include "core/cam/cam_events.h"
 #include "core/cam/cutting.h"
 #include "core/cam/lobe_compare.h"
 #include "core/lobe/gauge.h"
@@ -22,6 +23,10 @@ struct LobeSummaryOptions {
 /// Lift, events, peaks, figures by side, area, ramps, gauge, smoothing, cutting limits, flags. Throws
 /// InputError.
 std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummaryOptions& options);
+
+/// Events of an intake and an exhaust lobe on their cam at each height, as installed and moved; JSON.
+std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
+                      const std::vector<double>& heights_m, double moved_rad, const Engine& engine);
 
 /// Rise and its derivatives per cam degree every half cam degree; with their one-sigma for a table.
 std::string lobe_csv(const LobeCurve& curve);

@@ -66,11 +66,12 @@ QWidget* CurvesPanel::make_choices() {
     };
     align_ = choice(QStringLiteral("lobe_align"), tr("Laid on the"),
                     {tr("nose"), tr("centre line at"), tr("opening at")});
-    height_ = new NumberField(
-        context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
-        tr("Rise at which lobes are laid on their centre line or opening."),
-        [](double mm) { return mm > 0 && mm < 50 ? std::string() : "give a rise above 0"; });
+    height_ =
+        new NumberField(context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
+                        tr("Rise at which lobes are laid on their centre line or opening."),
+                        [](double mm) { return mm > 0 && mm < 50 ? std::string() : "give a rise above 0"; });
     height_->set_compact();
+    height_->setMaximumWidth(130);
     height_->show_value(height_m_);
     connect(height_, &NumberField::edited, this, [this](double si) {
         height_m_ = si;
@@ -202,23 +203,20 @@ void CurvesPanel::compare(const Drawn& drawn) {
     list_->clear();
     flag_crank_deg_.clear();
     for (const LobeFlag& flag : flags) {
-        const std::string rise =
-            context_.units.text(Quantity::Length, flag.figure.rise_m).toStdString();
+        const std::string rise = context_.units.text(Quantity::Length, flag.figure.rise_m).toStdString();
         const QString text = QString::fromStdString(fmt::format(fmt::runtime(flag.what), rise));
-        auto* item = new QListWidgetItem(
-            tr("△ %1 %2, %3° from the nose (against %4)")
-                .arg(QString::fromStdString(drawn.names[flag.harder]), text)
-                .arg(2 * degrees(flag.figure.theta_rad), 0, 'f', 0)
-                .arg(QString::fromStdString(drawn.names[flag.softer])),
-            list_);
+        auto* item = new QListWidgetItem(tr("△ %1 %2, %3° from the nose (against %4)")
+                                             .arg(QString::fromStdString(drawn.names[flag.harder]), text)
+                                             .arg(2 * degrees(flag.figure.theta_rad), 0, 'f', 0)
+                                             .arg(QString::fromStdString(drawn.names[flag.softer])),
+                                         list_);
         item->setToolTip(item->text());
         flag_crank_deg_.push_back(2 * degrees(flag.figure.theta_rad - drawn.shift_rad[flag.harder]));
     }
-    verdict_->setText(drawn.motions.size() < 2
-                          ? tr("Tick a second lobe to see where the two differ.")
-                      : flags.empty() ? tr("No figure differs by more than 1.25 times.")
-                                      : tr("%n difference(s) of more than 1.25 times:", nullptr,
-                                           static_cast<int>(flags.size())));
+    verdict_->setText(drawn.motions.size() < 2 ? tr("Tick a second lobe to see where the two differ.")
+                      : flags.empty()          ? tr("No figure differs by more than 1.25 times.")
+                                               : tr("%n difference(s) of more than 1.25 times:", nullptr,
+                                                    static_cast<int>(flags.size())));
     QStringList headings = {tr("per cam degree")};
     for (const std::string& name : drawn.names)
         headings.push_back(QString::fromStdString(name));

@@ -1,4 +1,5 @@
-// Rise, velocity, acceleration and jerk of the shown lobes over each other, and where one asks more, in words.
+// Rise, velocity, acceleration and jerk of the shown lobes over each other, and where one asks more, in
+// words.
 #pragma once
 
 #include "app/stations/lobe/lobe_set.h"

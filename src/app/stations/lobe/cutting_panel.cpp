@@ -12,7 +12,17 @@ namespace bathmos::app {
 
 namespace {
 
-enum Row { Under, CutFor, ConvexRow, OpeningOffset, ClosingOffset, Swept, OpeningPressure, ClosingPressure, Wheel };
+enum Row {
+    Under,
+    CutFor,
+    ConvexRow,
+    OpeningOffset,
+    ClosingOffset,
+    Swept,
+    OpeningPressure,
+    ClosingPressure,
+    Wheel
+};
 
 std::optional<FollowerKind> kind_of(const std::string& word) {
     if (word == "flat")
@@ -82,14 +92,7 @@ void CuttingPanel::refresh() {
 }
 
 void CuttingPanel::add_lobe(int column, const LoadedLobe& loaded) {
-    Lobe lobe = loaded.lobe;
-    if (loaded.from == LoadedLobe::From::Shelf) { // under the follower of the build in hand
-        const Lobe& hand = context_.document.train().lobe;
-        lobe.follower = hand.follower;
-        lobe.follower_radius_m = hand.follower_radius_m;
-        if (!(lobe.base_radius_m > 0))
-            lobe.base_radius_m = hand.base_radius_m;
-    }
+    const Lobe lobe = set_.in_hand(loaded);
     const auto length = [&](double si) { return context_.units.text(Quantity::Length, si); };
     const bool roller = lobe.follower == FollowerKind::Roller;
     const auto kind = [&](bool is_roller) { return is_roller ? tr("roller") : tr("flat face"); };
@@ -103,8 +106,10 @@ void CuttingPanel::add_lobe(int column, const LoadedLobe& loaded) {
                              .arg(length(c.least_convex_m.value))
                              .arg(2 * degrees(c.least_convex_m.theta_rad), 0, 'f', 0));
         if (roller) {
-            table_->set_cell(OpeningPressure, column, tr("%1°").arg(degrees(c.opening_pressure_rad.value), 0, 'f', 1));
-            table_->set_cell(ClosingPressure, column, tr("%1°").arg(degrees(c.closing_pressure_rad.value), 0, 'f', 1));
+            table_->set_cell(OpeningPressure, column,
+                             tr("%1°").arg(degrees(c.opening_pressure_rad.value), 0, 'f', 1));
+            table_->set_cell(ClosingPressure, column,
+                             tr("%1°").arg(degrees(c.closing_pressure_rad.value), 0, 'f', 1));
             table_->set_cell(Wheel, column,
                              c.least_concave_m ? length(2 * c.least_concave_m->value) : tr("any: no hollow"));
         } else {

@@ -3,6 +3,7 @@
 #include "app/plot/series.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
+#include "core/cam/lobe_compare.h"
 #include "core/lobe/lobe_events.h"
 #include "core/lobe/lobe_fit.h"
 
@@ -16,6 +17,7 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSplitter>
+#include <cmath>
 
 namespace bathmos::app {
 
@@ -52,7 +54,7 @@ DesignPanel::DesignPanel(Context context, LobeSet& set, QWidget* parent)
     words_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     right->addWidget(words_);
     auto* plots = new QSplitter(Qt::Horizontal);
-    curve_ = new Plot(context_.theme, tr("Acceleration"));
+    curve_ = new Plot(context_.theme, tr("New and chosen acceleration"));
     curve_->add_curve(tr("new lobe"), Role::Predicted);
     curve_->add_curve(tr("chosen lobe"), Role::Asked, Stroke::Dashed);
     curve_->set_x_range(-240, 240);
@@ -69,9 +71,10 @@ DesignPanel::DesignPanel(Context context, LobeSet& set, QWidget* parent)
     limits_->set_headings({tr("Limit"), tr("Asked for"), tr("Has"), tr("Binds")});
     standing_ = new NumberTable(QStringLiteral("design_standing"));
     standing_->setAccessibleName(tr("The new lobe and the chosen one in the train in hand"));
-    standing_->set_headings({tr("In the train in hand"), tr("Limit"), tr("By"), tr("Seating")});
+    standing_->set_headings({tr("In the train in hand"), tr("Limit, rev/min"), tr("By"), tr("Seating")});
     tables->addWidget(limits_);
     tables->addWidget(standing_);
+    tables->setSizes({430, 390});
     right->addWidget(tables, 3);
     connect(&context_.units, &DisplayUnits::changed, this, [this] {
         show_goals();
@@ -113,10 +116,10 @@ QWidget* DesignPanel::make_goals() {
              &G::most_jerk_m_per_rad3);
     add_goal(form, QStringLiteral("ramp_velocity"), tr("Ramp velocity"), tr("Below the low height.") + none,
              Q::LiftPerDegree, &G::ramp_velocity_m_per_rad);
-    add_goal(form, QStringLiteral("radius"), tr("Least radius, flat"), tr("Of curvature, under a flat follower.") + none,
-             Q::Length, &G::least_radius_m);
-    add_goal(form, QStringLiteral("base_radius"), tr("Base radius"), tr("Needed with a least radius."), Q::Length,
-             &G::base_radius_m);
+    add_goal(form, QStringLiteral("radius"), tr("Least radius, flat"),
+             tr("Of curvature, under a flat follower.") + none, Q::Length, &G::least_radius_m);
+    add_goal(form, QStringLiteral("base_radius"), tr("Base radius"), tr("Needed with a least radius."),
+             Q::Length, &G::base_radius_m);
     aim_ = new QComboBox;
     aim_->setObjectName(QStringLiteral("design_aim"));
     aim_->setAccessibleName(tr("Aim"));
@@ -151,10 +154,8 @@ QWidget* DesignPanel::make_goals() {
 void DesignPanel::add_goal(QFormLayout* to, const QString& key, const QString& label, const QString& help,
                            Quantity quantity, double LobeGoals::*number) {
     auto* field = new NumberField(
-        context_.units, quantity, QStringLiteral("design_") + key, label, help, [](double value) {
-            return value >= 0 ? std::string() : "cannot be below 0; 0 is no limit";
-        });
-    field->set_compact();
+        context_.units, quantity, QStringLiteral("design_") + key, label, help,
+        [](double value) { return value >= 0 ? std::string() : "cannot be below 0; 0 is no limit"; });
     to->addRow(field->name(), field);
     fields_.push_back({field, number});
     connect(field, &NumberField::edited, this, [this, number](double si) { goals_.*number = si; });
@@ -172,22 +173,39 @@ void DesignPanel::take_from_chosen() {
         return;
     const LobeCurve& curve = *lobe->curve;
     const auto motion = [&](double theta) { return curve.at(theta); };
+    const std::vector<LobeFigure> figures = lobe_figures(LobeMotion(curve));
+    const auto harder = [&](const char* key) { // of both sides
+        double most = 0;
+        for (const LobeFigure& f : figures)
+            if (f.key == std::string("opening_") + key || f.key == std::string("closing_") + key)
+                most = std::max(most, f.value);
+        return most;
+    };
     goals_.lift_m = curve.lift_m();
-    goals_.low_height_m = 0.15e-3;
     goals_.high_height_m = 1.27e-3;
+    goals_.low_height_m = std::clamp(harder("ramp_height"), 0.05e-3, 0.5 * goals_.high_height_m);
     if (const auto low = crossings_at(motion, goals_.low_height_m))
         goals_.low_duration_crank_rad = radians(low->duration_crank_deg());
     if (const auto high = crossings_at(motion, goals_.high_height_m))
         goals_.high_duration_crank_rad = radians(high->duration_crank_deg());
-    const LobePeaks peaks = peaks_of(curve);
-    goals_.most_acceleration_m_per_rad2 =
-        std::max(peaks.opening_acceleration.value, peaks.closing_acceleration.value);
+    goals_.most_acceleration_m_per_rad2 = harder("acceleration");
     goals_.most_deceleration_m_per_rad2 = 0;
-    goals_.most_jerk_m_per_rad3 = std::abs(peaks.jerk.value);
-    if (const auto low = crossings_at(motion, goals_.low_height_m))
-        goals_.ramp_velocity_m_per_rad =
-            std::max(curve.at(low->opening_rad, 1), -curve.at(low->closing_rad, 1));
+    goals_.most_jerk_m_per_rad3 = harder("jerk");
+    goals_.ramp_velocity_m_per_rad = harder("ramp_velocity");
     goals_.base_radius_m = lobe->lobe.base_radius_m;
+    // No more digits than anybody would type; limits rounded to the loose side.
+    for (double* length : {&goals_.lift_m, &goals_.low_height_m})
+        *length = std::round(*length * 1e6) * 1e-6;
+    for (double* angle : {&goals_.low_duration_crank_rad, &goals_.high_duration_crank_rad})
+        *angle = radians(std::round(degrees(*angle) * 10) / 10);
+    const auto loosely = [](double& si, int order) {
+        const double unit = 1e-3 * std::pow(180 / kPi, order), value = si / unit;
+        const double digit = value > 0 ? std::pow(10, std::floor(std::log10(value)) - 2) : 1;
+        si = std::ceil(value / digit) * digit * unit;
+    };
+    loosely(goals_.most_acceleration_m_per_rad2, 2);
+    loosely(goals_.most_jerk_m_per_rad3, 3);
+    loosely(goals_.ramp_velocity_m_per_rad, 1);
     show_goals();
 }
 
@@ -235,22 +253,22 @@ void DesignPanel::rank() {
     RankingQuery query;
     query.limit.range = context_.sweep.range();
     query.speed_rpm = context_.cursors.speed_rpm();
-    Lobe old = chosen->lobe;
-    old.name = chosen->name.toStdString();
+    const Lobe old = set_.in_hand(*chosen);
     work_.start(
-        [this, query, train = context_.document.train(),
-         lobes = std::vector<Lobe>{as_lobe(), old}](const std::stop_token& stop, const Background::Post& post) {
+        [this, query, train = context_.document.train(), lobes = std::vector<Lobe>{as_lobe(), old}](
+            const std::stop_token& stop, const Background::Post& post) {
             std::vector<LobeStanding> found = rank_lobes(train, lobes, query, {}, stop);
             post([this, found] {
                 standing_->setRowCount(static_cast<int>(found.size()));
                 int row = 0;
                 for (const LobeStanding& s : found) {
                     standing_->set_cell(row, 0, words(s.name), false);
-                    standing_->set_cell(row, 1, !s.trouble.empty() ? words(s.trouble)
-                                                : s.limit_rpm ? tr("%1 rev/min").arg(speed_text(s.limit_rpm))
-                                                              : tr("none in range"));
-                    standing_->set_cell(row, 2, words(s.limit_metric).replace(QLatin1Char('_'), QLatin1Char(' ')),
-                                        false);
+                    standing_->set_cell(row, 1,
+                                        !s.trouble.empty() ? words(s.trouble)
+                                        : s.limit_rpm      ? tr("%1 rev/min").arg(speed_text(s.limit_rpm))
+                                                           : tr("none in range"));
+                    standing_->set_cell(
+                        row, 2, words(s.limit_metric).replace(QLatin1Char('_'), QLatin1Char(' ')), false);
                     standing_->set_cell(row, 3,
                                         s.seating_m_per_s
                                             ? context_.units.text(Quantity::Velocity, *s.seating_m_per_s)
@@ -308,8 +326,9 @@ void DesignPanel::show_result() {
     else
         curve_->clear_curve(1);
     if (!design_) {
-        words_->setText(tr("Give goals, then shape the lobe: it is found by optimisation, symmetric and smooth. "
-                           "If no lobe meets them, the limit that binds is named."));
+        words_->setText(
+            tr("Give goals, then shape the lobe: it is found by optimisation, symmetric and smooth. "
+               "If no lobe meets them, the limit that binds is named."));
         curve_->redraw();
         return;
     }
@@ -321,11 +340,11 @@ void DesignPanel::show_result() {
     for (const DesignLimit& limit : design_->limits) {
         const auto shown = [&](double si) {
             return si == 0 ? QStringLiteral("–")
-                           : tr("%1 %2")
-                                 .arg(derivative_value(context_.units, limit.order, si), 0, 'g', 3)
-                                 .arg(derivative_unit(context_.units, limit.order));
+                           : QString::number(derivative_value(context_.units, limit.order, si), 'g', 3);
         };
-        limits_->set_cell(row, 0, words(limit.label), false);
+        limits_->set_cell(
+            row, 0, words(limit.label) + QStringLiteral(", ") + derivative_unit(context_.units, limit.order),
+            false);
         limits_->set_cell(row, 1, shown(limit.limit));
         limits_->set_cell(row, 2, shown(limit.value));
         limits_->set_cell(row, 3, limit.binds ? tr("△ binds") : QString(), false);
@@ -338,8 +357,9 @@ void DesignPanel::show_result() {
     words_->setText(tr("Area %1 %2 cam °. %3")
                         .arg(area(design_->area_m_rad), 0, 'f', 1)
                         .arg(context_.units.unit_name(Quantity::Length),
-                             binding.isEmpty() ? tr("No limit binds.")
-                                               : tr("What binds: %1.").arg(binding.join(QStringLiteral(", ")))));
+                             binding.isEmpty()
+                                 ? tr("No limit binds.")
+                                 : tr("What binds: %1.").arg(binding.join(QStringLiteral(", ")))));
     QVector<double> x, y;
     for (const TradePoint& point : trade_) {
         x.push_back(derivative_value(context_.units, 2, point.deceleration_m_per_rad2));

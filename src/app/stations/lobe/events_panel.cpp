@@ -81,7 +81,7 @@ QWidget* EventsPanel::make_choices() {
         auto* out = new QComboBox;
         out->setObjectName(name);
         out->setAccessibleName(label);
-        out->setMinimumContentsLength(20);
+        out->setMinimumContentsLength(13);
         out->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         grid->addWidget(new QLabel(label), row, column);
         grid->addWidget(out, row, column + 1);
@@ -98,27 +98,28 @@ QWidget* EventsPanel::make_choices() {
     };
     intake_ = choice(0, 0, QStringLiteral("events_intake"), tr("Intake lobe"));
     exhaust_ = choice(1, 0, QStringLiteral("events_exhaust"), tr("Exhaust lobe"));
-    intake_line_ = field(0, 2, Quantity::Angle, QStringLiteral("events_intake_line"), tr("nose after dead centre"),
-                         tr("Intake centre line: crank degrees from the dead centre of overlap to the nose."),
-                         centreline_complaint);
-    exhaust_line_ = field(1, 2, Quantity::Angle, QStringLiteral("events_exhaust_line"),
-                          tr("nose before dead centre"),
-                          tr("Exhaust centre line: crank degrees from its nose to the dead centre of overlap."),
-                          centreline_complaint);
+    intake_line_ =
+        field(0, 2, Quantity::Angle, QStringLiteral("events_intake_line"), tr("nose after dead centre"),
+              tr("Intake centre line: crank degrees from the dead centre of overlap to the nose."),
+              centreline_complaint);
+    exhaust_line_ =
+        field(1, 2, Quantity::Angle, QStringLiteral("events_exhaust_line"), tr("nose before dead centre"),
+              tr("Exhaust centre line: crank degrees from its nose to the dead centre of overlap."),
+              centreline_complaint);
     separation_ = field(0, 4, Quantity::Angle, QStringLiteral("events_separation"), tr("Separation, cam"),
                         tr("Lobe separation: cam degrees between both noses."), centreline_complaint);
-    advance_ = field(1, 4, Quantity::Angle, QStringLiteral("events_advance"), tr("Advance, crank"),
-                     tr("Crank degrees that both noses stand earlier than even about dead centre."),
-                     [](double deg) {
-                         return std::abs(deg) <= 40 ? std::string() : "give -40 to 40 crank degrees";
-                     });
-    side_ = choice(0, 6, QStringLiteral("events_side"), tr("Seen at the"));
+    advance_ =
+        field(1, 4, Quantity::Angle, QStringLiteral("events_advance"), tr("Advance, crank"),
+              tr("Crank degrees that both noses stand earlier than even about dead centre."), [](double deg) {
+                  return std::abs(deg) <= 40 ? std::string() : "give -40 to 40 crank degrees";
+              });
+    side_ = choice(2, 0, QStringLiteral("events_side"), tr("Seen at the"));
     side_->addItems({tr("lifter"), tr("valve")});
     side_->setCurrentIndex(1);
-    height_ = field(1, 6, Quantity::Length, QStringLiteral("events_height"), tr("Height"),
+    height_ = field(2, 2, Quantity::Length, QStringLiteral("events_height"), tr("Height"),
                     tr("Lift at which a valve counts as open."),
                     [](double mm) { return mm > 0 && mm < 20 ? std::string() : "give a lift above 0"; });
-    grid->setColumnStretch(8, 1);
+    grid->setColumnStretch(6, 1);
     auto* line = new QHBoxLayout;
     line->addWidget(new QLabel(tr("Move the cam")));
     move_ = new QSlider(Qt::Horizontal);
@@ -134,7 +135,7 @@ QWidget* EventsPanel::make_choices() {
     keep_->setToolTip(tr("Writes both centre lines, as moved, into the builds that the lobes belong to."));
     line->addSpacing(8);
     line->addWidget(keep_);
-    grid->addLayout(line, 2, 0, 1, 9);
+    grid->addLayout(line, 2, 4, 1, 3);
     connect(move_, &QSlider::valueChanged, this, ask);
     connect(keep_, &QPushButton::clicked, this, &EventsPanel::keep);
     connect(intake_line_, &NumberField::edited, this, [this](double si) {
@@ -250,9 +251,10 @@ void EventsPanel::refresh() {
         words.push_back(tr("○ The squeeze from intake closing needs bore, stroke, rod and compression ratio: "
                            "type them in the Train station, under Engine."));
     if (move_->value() == 0)
-        words.push_back(tr("Move the cam to read what it costs and gains. Later closing and more overlap help "
-                           "high speed and cost low speed; too much duration for the compression ratio makes a "
-                           "sluggish engine. Check valve to piston after every move."));
+        words.push_back(
+            tr("Move the cam to read what it costs and gains. Later closing and more overlap help "
+               "high speed and cost low speed; too much duration for the compression ratio makes a "
+               "sluggish engine. Check valve to piston after every move."));
     reading_->setText(words.join(QStringLiteral("\n\n")));
 }
 
@@ -267,8 +269,7 @@ void EventsPanel::draw(const PlacedLobe& intake, const PlacedLobe& exhaust, doub
         const double nose = crank_of(lobe, is_intake, 0, moved);
         for (int deg = -360; deg <= 360; ++deg) {
             x.push_back(deg);
-            y.push_back(
-                context_.units.value(Quantity::Length, lobe.motion.at((radians(deg) - nose) / 2)));
+            y.push_back(context_.units.value(Quantity::Length, lobe.motion.at((radians(deg) - nose) / 2)));
         }
         strip_->set_curve(which, x, y);
     };

@@ -46,7 +46,7 @@ class EventsPanel : public QWidget {
     NumberTable* table_ = nullptr;
     double intake_rad_ = radians(108), exhaust_rad_ = radians(112), height_m_ = 1.27e-3;
     double nose_deg_ = 0; ///< where the nose of the lobe in hand stands on the strip
-    QString builds_; ///< what centre lines were taken from last
+    QString builds_;      ///< what centre lines were taken from last
 };
 
 } // namespace bathmos::app

@@ -24,8 +24,8 @@ namespace {
 
 QString settings_key(const io::TableShape& shape) {
     return QStringLiteral("gauge_mapping/") +
-           QString::fromLatin1(QByteArray::fromStdString(io::shape_key(shape)).toBase64(
-               QByteArray::Base64UrlEncoding | QByteArray::OmitTrailingEquals));
+           QString::fromLatin1(QByteArray::fromStdString(io::shape_key(shape))
+                                   .toBase64(QByteArray::Base64UrlEncoding | QByteArray::OmitTrailingEquals));
 }
 
 } // namespace
@@ -51,7 +51,8 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
     for (const std::string& column : shape_.columns)
         columns.push_back(QString::fromStdString(column));
     angle_ = choice(QStringLiteral("gauge_angle"), tr("Angle"), columns);
-    angle_unit_ = choice(QStringLiteral("gauge_angle_unit"), tr("Angle is in"), {tr("cam degrees"), tr("crank degrees")});
+    angle_unit_ = choice(QStringLiteral("gauge_angle_unit"), tr("Angle is in"),
+                         {tr("cam degrees"), tr("crank degrees")});
     rises_ = new QListWidget;
     rises_->setObjectName(QStringLiteral("gauge_rises"));
     rises_->setAccessibleName(tr("Columns of rise"));
@@ -63,8 +64,10 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
     }
     connect(rises_, &QListWidget::itemChanged, this, &GaugeImportDialog::check);
     form->addRow(tr("Rise"), rises_);
-    unit_ = choice(QStringLiteral("gauge_unit"), tr("Rise is in"), {tr("mm"), tr("in"), tr("thou"), tr("µm")});
-    lobe_ = choice(QStringLiteral("gauge_lobe"), tr("Number of the lobe"), QStringList{tr("not in this file")} + columns);
+    unit_ =
+        choice(QStringLiteral("gauge_unit"), tr("Rise is in"), {tr("mm"), tr("in"), tr("thou"), tr("µm")});
+    lobe_ = choice(QStringLiteral("gauge_lobe"), tr("Number of the lobe"),
+                   QStringList{tr("not in this file")} + columns);
     passes_ = new QCheckBox(tr("the columns of rise are passes over one lobe"));
     passes_->setObjectName(QStringLiteral("gauge_passes"));
     mirrored_ = new QCheckBox(tr("gauged against the cam's rotation: opening and closing change places"));
@@ -143,7 +146,8 @@ void GaugeImportDialog::check() {
     try {
         for (GaugedLobe& raw : io::read_gauge(QFile::encodeName(path_).toStdString(), shape_, now)) {
             ImportedLobe lobe{QString::fromStdString(raw.name),
-                              combine(raw.passes, now.angle_unit, io::lift_unit(now.unit), now.mirrored), raw};
+                              combine(raw.passes, now.angle_unit, io::lift_unit(now.unit), now.mirrored),
+                              raw};
             const LobeCurve curve = smooth_lobe(lobe.combined.table);
             const BaseCircle base = base_circle_of(lobe.combined.table);
             const std::size_t outstanding = outstanding_readings(lobe.combined.table).size();
@@ -167,10 +171,10 @@ void GaugeImportDialog::check() {
         lobes_.clear();
         problem_ = QString::fromStdString(error.what());
     }
-    verdict_->setText(problem_.isEmpty() ? found.mid(0, 6).join(QLatin1Char('\n')) +
-                                               (found.size() > 6 ? tr("\n… %1 lobes in all").arg(found.size())
-                                                                 : QString())
-                                         : QStringLiteral("■ ") + problem_);
+    verdict_->setText(problem_.isEmpty()
+                          ? found.mid(0, 6).join(QLatin1Char('\n')) +
+                                (found.size() > 6 ? tr("\n… %1 lobes in all").arg(found.size()) : QString())
+                          : QStringLiteral("■ ") + problem_);
     for (QAbstractButton* button : buttons_->buttons())
         if (buttons_->buttonRole(button) == QDialogButtonBox::AcceptRole)
             button->setEnabled(problem_.isEmpty() && !lobes_.empty());

@@ -79,10 +79,10 @@ QWidget* GaugePanel::make_controls() {
     line->addWidget(strength_, 1);
     line->addWidget(strength_words_);
     form->addRow(tr("Strength"), line);
-    noise_ = new NumberField(
-        context_.units, Quantity::FineLength, QStringLiteral("gauge_noise"), {},
-        tr("One-sigma noise of a reading; 0: found from base circle or residual."),
-        [](double um) { return um >= 0 && um <= 100 ? std::string() : "give 0 to 100 um"; });
+    noise_ =
+        new NumberField(context_.units, Quantity::FineLength, QStringLiteral("gauge_noise"), {},
+                        tr("One-sigma noise of a reading; 0: found from base circle or residual."),
+                        [](double um) { return um >= 0 && um <= 100 ? std::string() : "give 0 to 100 um"; });
     form->addRow(tr("Noise of a reading (0: found)"), noise_);
     base_ = choice(QStringLiteral("gauge_base"), tr("Base circle"),
                    {tr("as gauged"), tr("height taken off"), tr("height and runout taken off")});
@@ -107,8 +107,8 @@ QWidget* GaugePanel::make_controls() {
     connect(strength_, &QSlider::valueChanged, this, [this](int value) {
         if (!filling_)
             change(tr("Smoothing strength"), QStringLiteral("strength"), [value](LobeTable& t) {
-                t.smoothing.strength =
-                    std::clamp(std::pow(10.0, value / double(kStepsPerDecade)), kLeastStrength, kMostStrength);
+                t.smoothing.strength = std::clamp(std::pow(10.0, value / double(kStepsPerDecade)),
+                                                  kLeastStrength, kMostStrength);
             });
     });
     connect(noise_, &NumberField::edited, this, [this](double si) {
@@ -131,7 +131,8 @@ void GaugePanel::change(const QString& what, const QString& key,
     if (filling_)
         return;
     const LoadedLobe* lobe = set_.chosen();
-    const QString merge = key.isEmpty() || !lobe ? QString() : QStringLiteral("lobe %1 %2").arg(lobe->key, key);
+    const QString merge =
+        key.isEmpty() || !lobe ? QString() : QStringLiteral("lobe %1 %2").arg(lobe->key, key);
     set_.edit_chosen(what, merge, [&](Lobe& l) {
         if (auto* table = std::get_if<LobeTable>(&l.shape))
             apply(*table);
@@ -156,15 +157,18 @@ void GaugePanel::refresh() {
     else if (!lobe->curve)
         words_->setText(tr("■ %1 cannot be smoothed. %2").arg(lobe->name, lobe->trouble));
     else if (!set_.can_edit_chosen())
-        words_->setText(tr("%1 belongs to another build: bring that build in hand to change it.").arg(lobe->name));
+        words_->setText(
+            tr("%1 belongs to another build: bring that build in hand to change it.").arg(lobe->name));
     else
-        words_->setText(tr("%1: %2 readings. The readings stay as they came; what is chosen here is kept with "
-                           "the lobe and can be undone.")
-                            .arg(lobe->name)
-                            .arg(table->angle.size()));
+        words_->setText(
+            tr("%1: %2 readings. The readings stay as they came; what is chosen here is kept with "
+               "the lobe and can be undone.")
+                .arg(lobe->name)
+                .arg(table->angle.size()));
     if (table) {
         rule_->setCurrentIndex(static_cast<int>(table->smoothing.rule));
-        strength_->setValue(static_cast<int>(std::lround(kStepsPerDecade * std::log10(table->smoothing.strength))));
+        strength_->setValue(
+            static_cast<int>(std::lround(kStepsPerDecade * std::log10(table->smoothing.strength))));
         strength_words_->setText(tr("× %1").arg(table->smoothing.strength, 0, 'g', 2));
         noise_->show_value(table->noise_m.value_or(0));
         base_->setCurrentIndex(static_cast<int>(table->base));
@@ -178,6 +182,18 @@ void GaugePanel::refresh() {
                         tr("reading less curve, %1").arg(context_.units.unit_name(Quantity::FineLength)));
     residual_->redraw();
     filling_ = false;
+}
+
+// The record of the gauging that the chosen lobe was made from.
+const Entry* GaugePanel::gauging() const {
+    const LoadedLobe* lobe = set_.chosen();
+    if (!lobe || lobe->from != LoadedLobe::From::Shelf)
+        return nullptr;
+    for (const auto& [id, entry] : context_.document.project().of(EntryKind::Lobe))
+        if (const auto part = entry.numbers.find("part");
+            part != entry.numbers.end() && static_cast<Id>(part->second) == lobe->id)
+            return &entry;
+    return nullptr;
 }
 
 void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& report) {
@@ -208,6 +224,13 @@ void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& repor
     add(tr("Residual, RMS"), fine(report.residual_rms_m));
     add(tr("Numbers that the readings settle"), QString::number(report.parameters, 'f', 0));
     add(tr("Nose in the table"), tr("%1 cam °").arg(degrees(report.nose_in_table_rad), 0, 'f', 2));
+    if (const Entry* gauged = gauging(); gauged && gauged->numbers.contains("passes")) {
+        add(tr("Passes"), QString::number(gauged->numbers.at("passes"), 'f', 0));
+        if (gauged->numbers.at("passes") > 1) {
+            add(tr("Passes repeat within, one sigma"), fine(gauged->numbers.at("repeatability_um") * 1e-6));
+            add(tr("Largest off their mean"), fine(gauged->numbers.at("largest_um") * 1e-6));
+        }
+    }
     if (base.readings == 0)
         return add(tr("Base circle"), tr("too little was gauged"));
     add(tr("Base circle reads"), fine(base.zero_m));

@@ -25,6 +25,7 @@ class GaugePanel : public QWidget {
   private:
     QWidget* make_controls();
     void refresh();
+    const Entry* gauging() const;
     void show_table(const LobeTable& table, const SmoothingReport& report);
     void fill_outstanding(const LobeTable& table);
     void change(const QString& what, const QString& key, const std::function<void(LobeTable&)>& apply);

@@ -114,8 +114,8 @@ void HeightsPanel::add_ladder(const std::vector<const LoadedLobe*>& lobes, bool 
     for (const double height : heights) {
         QStringList cells;
         for (const auto& motion : motions) {
-            const auto c = motion ? crossings_at([&](double theta) { return motion->at(theta); }, height)
-                                  : std::nullopt;
+            const auto c =
+                motion ? crossings_at([&](double theta) { return motion->at(theta); }, height) : std::nullopt;
             cells.push_back(c ? tr("%1   (%2 … %3)")
                                     .arg(c->duration_crank_deg(), 0, 'f', 1)
                                     .arg(2 * degrees(c->opening_rad), 0, 'f', 1)
@@ -154,9 +154,9 @@ void HeightsPanel::add_card_rows(const std::vector<const LoadedLobe*>& lobes) {
         const auto motion = [&](double theta) { return lobes[i]->curve->at(theta); };
         const auto height = height_of_duration(motion, degrees(*card));
         const QString found = height ? context_.units.text(Quantity::Length, *height) : tr("nowhere");
-        cards.push_back(at ? tr("%1 at %2").arg(degrees(*card), 0, 'f', 0).arg(
-                                 context_.units.text(Quantity::Length, *at))
-                           : tr("△ %1, height not stated").arg(degrees(*card), 0, 'f', 0));
+        cards.push_back(
+            at ? tr("%1 at %2").arg(degrees(*card), 0, 'f', 0).arg(context_.units.text(Quantity::Length, *at))
+               : tr("△ %1, height not stated").arg(degrees(*card), 0, 'f', 0));
         heights.push_back(found);
         if (!at)
             words.push_back(tr("△ %1: %2° is advertised without a height, so it cannot be compared with any "

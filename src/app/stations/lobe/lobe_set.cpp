@@ -12,9 +12,9 @@ struct Dress {
     Role role;
     Stroke stroke;
 };
-constexpr Dress kDresses[kMostDrawn] = {{Role::Ink, Stroke::Solid},      {Role::Third, Stroke::Solid},
+constexpr Dress kDresses[kMostDrawn] = {{Role::Ink, Stroke::Solid},        {Role::Third, Stroke::Solid},
                                         {Role::LimitMark, Stroke::Dashed}, {Role::Asked, Stroke::Dashed},
-                                        {Role::Third, Stroke::Dashed},   {Role::Ink, Stroke::Dashed}};
+                                        {Role::Third, Stroke::Dashed},     {Role::Ink, Stroke::Dashed}};
 
 } // namespace
 
@@ -32,7 +32,11 @@ void LobeSet::follow() {
     lobes_.clear();
     if (document.has_train()) {
         const auto* fitted = document.assembly().find(PartKind::Lobe);
-        add({LoadedLobe::From::InHand, document.build(), QStringLiteral("hand"), {}, document.train().lobe,
+        add({LoadedLobe::From::InHand,
+             document.build(),
+             QStringLiteral("hand"),
+             {},
+             document.train().lobe,
              fitted ? fitted->facts : Facts{}});
         const Project& project = document.project();
         for (const auto& [id, build] : project.builds) {
@@ -40,13 +44,21 @@ void LobeSet::follow() {
                 continue;
             const Assembly& assembly = project.revisions.at(build.head).assembly;
             const auto* part = assembly.find(PartKind::Lobe);
-            add({LoadedLobe::From::Build, id, QStringLiteral("build %1").arg(id), {}, assembly.train.lobe,
+            add({LoadedLobe::From::Build,
+                 id,
+                 QStringLiteral("build %1").arg(id),
+                 {},
+                 assembly.train.lobe,
                  part ? part->facts : Facts{}});
         }
         for (const auto& [id, part] : project.parts)
-            if (part.kind == PartKind::Lobe && !(fitted && fitted->part == id &&
-                                                 part.piece.lobe == document.train().lobe)) {
-                add({LoadedLobe::From::Shelf, id, QStringLiteral("part %1").arg(id), {}, part.piece.lobe,
+            if (part.kind == PartKind::Lobe &&
+                !(fitted && fitted->part == id && part.piece.lobe == document.train().lobe)) {
+                add({LoadedLobe::From::Shelf,
+                     id,
+                     QStringLiteral("part %1").arg(id),
+                     {},
+                     part.piece.lobe,
                      part.facts});
                 if (!part.name.empty())
                     lobes_.back().name = words(part.name);
@@ -64,8 +76,8 @@ void LobeSet::add(LoadedLobe lobe) {
     lobe.name = lobe.lobe.name.empty() ? tr("lobe without a name") : words(lobe.lobe.name);
     if (lobe.from == LoadedLobe::From::InHand)
         lobe.name = tr("%1 (in hand)").arg(lobe.name);
-    lobe.shown = lobe.from == LoadedLobe::From::InHand ? !hidden_.contains(lobe.key)
-                                                       : wanted_.contains(lobe.key);
+    lobe.shown =
+        lobe.from == LoadedLobe::From::InHand ? !hidden_.contains(lobe.key) : wanted_.contains(lobe.key);
     if (const auto last = known_.find(lobe.key); last != known_.end() && last->second.lobe == lobe.lobe) {
         lobe.curve = std::move(last->second.curve);
         lobe.trouble = last->second.trouble;
@@ -142,6 +154,19 @@ std::optional<LobeMotion> LobeSet::motion(const LoadedLobe& lobe, bool at_valve)
     }
 }
 
+Lobe LobeSet::in_hand(const LoadedLobe& loaded) const {
+    Lobe lobe = loaded.lobe;
+    lobe.name = loaded.name.toStdString();
+    if (loaded.from == LoadedLobe::From::Shelf && context_.document.has_train()) {
+        const Lobe& hand = context_.document.train().lobe;
+        lobe.follower = hand.follower;
+        lobe.follower_radius_m = hand.follower_radius_m;
+        if (!(lobe.base_radius_m > 0))
+            lobe.base_radius_m = hand.base_radius_m;
+    }
+    return lobe;
+}
+
 bool LobeSet::can_edit_chosen() const {
     const LoadedLobe* lobe = chosen();
     return lobe && lobe->from != LoadedLobe::From::Build;
@@ -161,7 +186,7 @@ void LobeSet::edit_chosen(const QString& what, const QString& merge_key,
     }
     Part part = context_.document.project().parts.at(lobe->id);
     apply(part.piece.lobe);
-    context_.document.set_part(lobe->id, part);
+    context_.document.set_part(lobe->id, part, tr("%1 of %2").arg(what, lobe->name), merge_key);
 }
 
 } // namespace bathmos::app

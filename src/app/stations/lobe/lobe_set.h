@@ -47,8 +47,11 @@ class LobeSet : public QObject {
     /// where the train does not close.
     std::optional<LobeMotion> motion(const LoadedLobe& lobe, bool at_valve) const;
 
-    /// Changes the chosen lobe where it is kept: the revision in hand or the shelf. Lobes of other builds stay
-    /// as they are.
+    /// The lobe as it would run in the train in hand: one of the shelf under that train's follower.
+    Lobe in_hand(const LoadedLobe& lobe) const;
+
+    /// Changes the chosen lobe where it is kept: the revision in hand or the shelf. Lobes of other builds
+    /// stay as they are.
     void edit_chosen(const QString& what, const QString& merge_key, const std::function<void(Lobe&)>& apply);
     bool can_edit_chosen() const;
 

@@ -28,7 +28,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kListWidth = 206;
+constexpr int kListWidth = 190;
 
 QString words(const std::string& text) {
     return QString::fromStdString(text);
@@ -59,10 +59,10 @@ io::Trace trace_of(const QString& file, const ImportedLobe& lobe) {
 LobeStation::LobeStation(Context context, const Dialogs& dialogs, QWidget* parent)
     : Station(context, QStringLiteral("lobe"), parent), dialogs_(dialogs), set_(new LobeSet(context, this)),
       pages_(new QStackedLayout(this)) {
-    auto* empty = new EmptyNote(
-        tr("<b>No lobe is loaded.</b><br>Import what a profile gauge or a degree wheel gave, or open a project "
-           "whose builds have lobes. Here you see what a lobe really asks at every height, and why two that "
-           "look alike on their cards differ."));
+    auto* empty = new EmptyNote(tr(
+        "<b>No lobe is loaded.</b><br>Import what a profile gauge or a degree wheel gave, or open a project "
+        "whose builds have lobes. Here you see what a lobe really asks at every height, and why two that "
+        "look alike on their cards differ."));
     auto* open = empty->add_step(tr("Open a project or train…"), QStringLiteral("lobe_empty_open"));
     connect(open, &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
     pages_->addWidget(empty);
@@ -158,7 +158,8 @@ void LobeStation::fill_list() {
         if (&lobe == chosen)
             list_->setCurrentRow(row);
     }
-    trouble_->setText(chosen && !chosen->trouble.isEmpty() ? QStringLiteral("■ ") + chosen->trouble : QString());
+    trouble_->setText(chosen && !chosen->trouble.isEmpty() ? QStringLiteral("■ ") + chosen->trouble
+                                                           : QString());
     trouble_->setVisible(!trouble_->text().isEmpty());
     fit_->setEnabled(chosen && chosen->from == LoadedLobe::From::Shelf && chosen->curve &&
                      context_.document.read_only_why().isEmpty());
@@ -179,7 +180,8 @@ void LobeStation::fit_chosen() {
 
 void LobeStation::import_file(const QString& path) {
     if (!context_.document.has_train()) {
-        emit message(tr("The lobe was not imported: there is no project to keep it in. Open or begin one first."));
+        emit message(
+            tr("The lobe was not imported: there is no project to keep it in. Open or begin one first."));
         return;
     }
     try {
@@ -187,7 +189,7 @@ void LobeStation::import_file(const QString& path) {
         if (dialog.exec() != QDialog::Accepted)
             return;
         dialog.remember();
-        std::vector<std::pair<Part, io::PackedTrace>> lobes;
+        std::vector<GaugedPart> lobes;
         for (const ImportedLobe& lobe : dialog.lobes()) {
             Part part;
             part.kind = PartKind::Lobe;
@@ -200,16 +202,22 @@ void LobeStation::import_file(const QString& path) {
             part.piece.lobe.follower = hand.follower;
             part.piece.lobe.follower_radius_m = hand.follower_radius_m;
             part.piece.lobe.shape = lobe.combined.table;
-            lobes.emplace_back(std::move(part), io::packed(trace_of(path, lobe)));
+            const Repeatability& repeat = lobe.combined.repeatability;
+            lobes.push_back({std::move(part),
+                             io::packed(trace_of(path, lobe)),
+                             {{"passes", static_cast<double>(repeat.passes)},
+                              {"repeatability_um", repeat.sigma_m * 1e6},
+                              {"largest_um", repeat.largest_m * 1e6}}});
         }
         const std::vector<Id> ids = context_.document.add_lobes(QFileInfo(path).fileName(), lobes);
         for (const Id id : ids)
             set_->show_lobe(QStringLiteral("part %1").arg(id), true);
         if (!ids.empty()) {
             set_->choose(QStringLiteral("part %1").arg(ids.front()));
-            emit message(tr("%n lobe(s) put on the shelf. Base radius and follower are taken from the build in "
-                            "hand: correct them on the shelf if they differ.",
-                            nullptr, static_cast<int>(ids.size())));
+            emit message(
+                tr("%n lobe(s) put on the shelf. Base radius and follower are taken from the build in "
+                   "hand: correct them on the shelf if they differ.",
+                   nullptr, static_cast<int>(ids.size())));
         }
     } catch (const InputError& error) {
         emit message(tr("The lobe was not imported. %1").arg(words(error.what())));
@@ -261,17 +269,23 @@ void LobeStation::export_page() {
 
 QString LobeStation::help() const {
     return tr(
-        "<h3>Lobe</h3><p>What a lobe asks of everything above it: not only lift and one duration, but the whole "
+        "<h3>Lobe</h3><p>What a lobe asks of everything above it: not only lift and one duration, but the "
+        "whole "
         "curve. Lobes of the builds and of the shelf stand in the list; tick those to lay over each other, "
         "choose one to work on.</p>"
-        "<p><b>Curves.</b> Rise, velocity, acceleration and jerk per cam degree over crank degrees. Where one "
-        "lobe asks over 1.25 times what another asks, the list says so in words; choose a line and the cursor "
+        "<p><b>Curves.</b> Rise, velocity, acceleration and jerk per cam degree over crank degrees. Where "
+        "one "
+        "lobe asks over 1.25 times what another asks, the list says so in words; choose a line and the "
+        "cursor "
         "goes there. The faint lines are one sigma of the chosen lobe: a spike inside them may be noise.</p>"
-        "<p><b>Heights.</b> Durations at every height in use, at the lifter or at the valve. A card without a "
+        "<p><b>Heights.</b> Durations at every height in use, at the lifter or at the valve. A card without "
+        "a "
         "height is marked, and the height is given at which the lobe has that duration.</p>"
-        "<p><b>Gauge.</b> Residual, noise, runout and readings that stand out. Nothing is corrected unless you "
+        "<p><b>Gauge.</b> Residual, noise, runout and readings that stand out. Nothing is corrected unless "
+        "you "
         "say so here; all of it is kept with the lobe and can be undone.</p>"
-        "<p><b>Cutting.</b> Contact, radii, pressure angle and grinding wheel, under the follower in hand.</p>"
+        "<p><b>Cutting.</b> Contact, radii, pressure angle and grinding wheel, under the follower in "
+        "hand.</p>"
         "<p><b>Events.</b> Both valves over one cycle. Move the cam and read what it costs and gains. Check "
         "valve to piston and valve to valve after every move; makers' instructions come first.</p>"
         "<p><b>New lobe.</b> Goals in, a lobe out, or the limit that forbids it. <b>Ranking.</b> Each shown "

@@ -44,7 +44,8 @@ RankingPanel::RankingPanel(Context context, LobeSet& set, QWidget* parent)
     force_->set_x_range(-200, 200);
     force_->set_cursor(context_.cursors.crank_deg());
     connect(force_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
-    connect(&context_.cursors, &Cursors::crank_changed, this, [this](double deg) { force_->set_cursor(deg); });
+    connect(&context_.cursors, &Cursors::crank_changed, this,
+            [this](double deg) { force_->set_cursor(deg); });
     split->addWidget(force_);
     split->setSizes({220, 300});
     layout->addWidget(split, 1);
@@ -58,18 +59,8 @@ RankingPanel::RankingPanel(Context context, LobeSet& set, QWidget* parent)
 
 std::vector<Lobe> RankingPanel::asked() const {
     std::vector<Lobe> out;
-    for (const LoadedLobe* shown : set_.shown()) {
-        Lobe lobe = shown->lobe;
-        lobe.name = shown->name.toStdString();
-        const Lobe& hand = context_.document.train().lobe;
-        if (shown->from == LoadedLobe::From::Shelf) { // it would run under the follower in hand
-            lobe.follower = hand.follower;
-            lobe.follower_radius_m = hand.follower_radius_m;
-            if (!(lobe.base_radius_m > 0))
-                lobe.base_radius_m = hand.base_radius_m;
-        }
-        out.push_back(std::move(lobe));
-    }
+    for (const LoadedLobe* shown : set_.shown())
+        out.push_back(set_.in_hand(*shown));
     return out;
 }
 
@@ -108,8 +99,8 @@ void RankingPanel::stop() {
 }
 
 bool RankingPanel::old() const {
-    return !standings_.empty() && (!context_.document.has_train() || asked() != ranked_ ||
-                                   !(context_.document.train() == train_));
+    return !standings_.empty() &&
+           (!context_.document.has_train() || asked() != ranked_ || !(context_.document.train() == train_));
 }
 
 void RankingPanel::show_state() {
@@ -123,8 +114,9 @@ void RankingPanel::show_state() {
     else if (!failure_.isEmpty())
         words = tr("The lobes were not ranked. %1").arg(failure_);
     else if (standings_.empty())
-        words = tr("Tick lobes on the left, then rank them: by limit speed, and at the speed cursor by seating "
-                   "and by the spring force that each needs.");
+        words =
+            tr("Tick lobes on the left, then rank them: by limit speed, and at the speed cursor by seating "
+               "and by the spring force that each needs.");
     else if (old())
         words = tr("△ old: lobes or train have changed since; rank again.");
     else
@@ -153,10 +145,13 @@ void RankingPanel::show_result() {
             ++row;
             continue;
         }
-        table_->set_cell(row, 1, s.limit_rpm ? tr("%1 rev/min").arg(speed_text(s.limit_rpm)) : tr("none in range"));
-        table_->set_cell(row, 2, QString::fromStdString(s.limit_metric).replace(QLatin1Char('_'), QLatin1Char(' ')),
+        table_->set_cell(row, 1,
+                         s.limit_rpm ? tr("%1 rev/min").arg(speed_text(s.limit_rpm)) : tr("none in range"));
+        table_->set_cell(row, 2,
+                         QString::fromStdString(s.limit_metric).replace(QLatin1Char('_'), QLatin1Char(' ')),
                          false);
-        table_->set_cell(row, 3, s.separation_rpm ? tr("%1 rev/min").arg(speed_text(s.separation_rpm)) : tr("–"));
+        table_->set_cell(row, 3,
+                         s.separation_rpm ? tr("%1 rev/min").arg(speed_text(s.separation_rpm)) : tr("–"));
         table_->set_cell(row, 4, maybe(s.seating_m_per_s, Quantity::Velocity));
         table_->set_cell(row, 5, maybe(s.loft_m, Quantity::Length));
         table_->set_cell(row, 6, context_.units.text(Quantity::Force, s.most_needed_N));

@@ -27,7 +27,8 @@ TableExportDialog::TableExportDialog(const QString& lobe, QWidget* parent) : QDi
     unit_->addItems({tr("mm"), tr("in"), tr("thou"), tr("µm")});
     form->addRow(tr("Rise in"), unit_);
     auto* buttons = new QDialogButtonBox;
-    buttons->addButton(tr("Export"), QDialogButtonBox::AcceptRole)->setObjectName(QStringLiteral("table_accept"));
+    buttons->addButton(tr("Export"), QDialogButtonBox::AcceptRole)
+        ->setObjectName(QStringLiteral("table_accept"));
     buttons->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
@@ -35,7 +36,8 @@ TableExportDialog::TableExportDialog(const QString& lobe, QWidget* parent) : QDi
 }
 
 std::string TableExportDialog::text_of(const LobeCurve& curve) const {
-    return io::gauge_csv(curve, angle_unit_->currentIndex() == 0 ? AngleUnit::CamDegree : AngleUnit::CrankDegree,
+    return io::gauge_csv(curve,
+                         angle_unit_->currentIndex() == 0 ? AngleUnit::CamDegree : AngleUnit::CrankDegree,
                          step_->value(), static_cast<io::GaugeUnit>(unit_->currentIndex()));
 }
 
