@@ -26,8 +26,7 @@ double median_ms(int runs, F run) {
     for (int i = 0; i < runs; ++i) {
         const auto start = std::chrono::steady_clock::now();
         run();
-        all.push_back(
-            1e3 * std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
+        all.push_back(1e3 * std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
     }
     std::sort(all.begin(), all.end());
     return all[all.size() / 2];
@@ -51,7 +50,8 @@ int main() {
         std::normal_distribution<double> noise(0, 2e-3);
         file << "cam_deg,lift_mm\n";
         for (int i = 0; i < 3600; ++i)
-            file << fmt::format("{:.1f},{:.3f}\n", 0.1 * i, truth.at(radians(0.1 * i - 180)) * 1e3 + noise(random));
+            file << fmt::format("{:.1f},{:.3f}\n", 0.1 * i,
+                                truth.at(radians(0.1 * i - 180)) * 1e3 + noise(random));
     }
     const Lobe lobe = io::read_lobe_csv(path).lobe;
     const auto& table = std::get<LobeTable>(lobe.shape);
@@ -82,8 +82,8 @@ int main() {
         const Eigen::LLT<Eigen::MatrixXd> factor(full);
         kept += factor.solve(Eigen::MatrixXd::Identity(kLobeKnots, kLobeKnots))(0, 0);
     });
-    fmt::print("one round of the smoothing {:.2f} ms, as a full matrix {:.1f} ms: {:.0f} times\n", ring, dense,
-               dense / ring);
+    fmt::print("one round of the smoothing {:.2f} ms, as a full matrix {:.1f} ms: {:.0f} times\n", ring,
+               dense, dense / ring);
 
     LobeGoals goals;
     goals.low_height_m = 0.2e-3;
@@ -91,7 +91,8 @@ int main() {
     goals.high_duration_crank_rad = radians(248);
     goals.ramp_velocity_m_per_rad = 0.012e-3 * 180 / kPi;
     goals.most_acceleration_m_per_rad2 = 0.02e-3 * 180 / kPi * 180 / kPi;
-    fmt::print("a new lobe from goals {:.0f} ms\n", median_ms(11, [&] { kept += design_lobe(goals).area_m_rad; }));
+    fmt::print("a new lobe from goals {:.0f} ms\n",
+               median_ms(11, [&] { kept += design_lobe(goals).area_m_rad; }));
     std::filesystem::remove(path);
     return kept == 0.123 ? 1 : 0;
 }

@@ -73,9 +73,7 @@ struct Lobes : ProjectFixture {
                 return plain(t->cell(r, column));
         return QStringLiteral("no row ") + row;
     }
-    const LobeTable& table(const QString& key) {
-        return std::get<LobeTable>(set().find(key)->lobe.shape);
-    }
+    const LobeTable& table(const QString& key) { return std::get<LobeTable>(set().find(key)->lobe.shape); }
     // Opens the import dialogue on a file, with the mapping guessed anew.
     void import(const QString& file, const std::function<void(QDialog*)>& act) {
         QSettings().clear();
@@ -124,7 +122,8 @@ class TestLobeStation : public QObject {
             NEAR(p.y(), curve.at(radians(p.x() / 2)) * 1e3, 1e-9);
         const auto* acceleration = f.find<Plot>("Acceleration");
         NEAR(acceleration->points(0)[300].y(),
-             curve.at(radians(acceleration->points(0)[300].x() / 2), 2) * 1e3 * std::pow(kPi / 180, 2), 1e-12);
+             curve.at(radians(acceleration->points(0)[300].x() / 2), 2) * 1e3 * std::pow(kPi / 180, 2),
+             1e-12);
     }
 
     void look_alikes_are_told_apart_in_words_and_a_line_leads_to_the_place() {

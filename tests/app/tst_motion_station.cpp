@@ -40,10 +40,10 @@ class TestMotionStation : public QObject {
 
     void curves_are_the_computed_motion_at_the_speed_nearest_the_cursor() {
         Motions f;
-        f.window->cursors().set_speed(7390);
-        QTRY_VERIFY(f.find<QLabel>("motion_shown")->text().contains("7400"));
+        f.window->cursors().set_speed(6790);
+        QTRY_VERIFY(f.find<QLabel>("motion_shown")->text().contains("6800"));
         QVERIFY(f.find<QLabel>("motion_shown")->text().contains("nearest the cursor"));
-        const Motion& m = *f.window->sweep().current().motions.at(7400);
+        const Motion& m = *f.window->sweep().current().motions.at(6800);
         NEAR(largest_difference(f.predicted(), m[Channel::Lift]), 0, 1e-9);
         NEAR(largest_difference(f.lift()->points(0), f.window->sweep().current().rigid_m), 0, 1e-9);
         f.window->cursors().set_speed(5000);
@@ -85,8 +85,9 @@ class TestMotionStation : public QObject {
         f.wait_for_sweep();
         QTRY_VERIFY(!f.lift()->is_faded(1) && f.lift()->note().isEmpty());
         QTRY_VERIFY(f.predicted() != before);
-        NEAR(largest_difference(f.predicted(), f.window->sweep().current().motions.at(8000)->channel[0]), 0,
-             1e-9);
+        // plots gather their redraws: the nearest speed that was done first may stand there for a moment
+        QTRY_VERIFY(largest_difference(f.predicted(),
+                                       f.window->sweep().current().motions.at(8000)->channel[0]) < 1e-9);
     }
 
     void results_of_an_earlier_edit_never_appear() {

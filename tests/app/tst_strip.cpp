@@ -39,13 +39,17 @@ class TestStrip : public QObject {
         };
         using Kind = StripMark::Kind;
         QCOMPARE(mark(Kind::Model)->speed_rpm, *f.window->sweep().summary()->limit.speed_rpm);
-        NEAR(mark(Kind::Model)->speed_rpm, 7959, 8);
+        const Sweep core = sweep(f.window->document().train(), f.window->sweep().range());
+        NEAR(mark(Kind::Model)->speed_rpm, *core.summary.limit.speed_rpm, 1e-6);
         QVERIFY(mark(Kind::Model)->text.contains("duration change"));
         QCOMPARE(mark(Kind::RigEdge)->speed_rpm, *f.window->rig().run()->edge.edge.speed_rpm);
         QVERIFY(mark(Kind::RigEdge)->half_width_rpm > 50);
-        // model and rig agree on where the hard landing starts, though no number of the model was fitted
+        // Model and rig agree on where the hard landing starts, though no number of the model was fitted: to
+        // within a step of the rig and half a step of the sweep. A lobe that fits the readings within their
+        // noise can move the model's edge by a hundred.
         QVERIFY(mark(Kind::ModelEdge)->text.contains("bounce"));
-        NEAR(mark(Kind::ModelEdge)->speed_rpm, mark(Kind::RigEdge)->speed_rpm, 200);
+        NEAR(mark(Kind::ModelEdge)->speed_rpm, mark(Kind::RigEdge)->speed_rpm,
+             2 * mark(Kind::RigEdge)->half_width_rpm + f.window->sweep().range().step_rpm / 2);
         QCOMPARE(mark(Kind::Rigid)->speed_rpm, f.window->document().figures()->separation->speed_rpm);
         NEAR(mark(Kind::Target)->speed_rpm, 8600, 0);
         for (const StripMark& m : f.window->strip().marks())

@@ -55,25 +55,41 @@ class TestLobeFile : public QObject {
                 out += line(at, lobe.at(radians(crank ? at / 2 : at)));
             return out;
         };
-        QTest::newRow("comma, mm, cam") << make("cam_deg,lift_mm\n", -180, 179, 1, false, [](double a, double s) {
-            return row({a, s * 1e3}, ",", 4);
-        }) << 2.0;
+        QTest::newRow("comma, mm, cam") << make("cam_deg,lift_mm\n", -180, 179, 1, false,
+                                                [](double a, double s) {
+                                                    return row({a, s * 1e3}, ",", 4);
+                                                })
+                                        << 2.0;
         QTest::newRow("turned columns, semicolon, decimal comma, crank, inch")
-            << make("lift (in);crank_deg\r\n", -360, 359, 1, true, [](double a, double s) {
-                   return row({s / kInch_m, a}, ";", 6, true).replace("\n", "\r\n");
-               }) << 2.0;
-        QTest::newRow("thou, tabs, falling angle, half degrees")
-            << make("Angle cam deg\tRise thou\n", 179.5, -180, -0.5, false, [](double a, double s) {
-                   return row({a, s / kInch_m * 1e3}, "\t", 3);
-               }) << 2.0;
-        QTest::newRow("micron, blanks, event only, no names")
-            << make("", -118, 118, 1, false, [](double a, double s) { return row({a, s * 1e6}, "  ", 1); }) << 3.0;
-        QTest::newRow("head lines, byte-order mark, tenth degrees")
-            << make("\xEF\xBB\xBF" "Gauge 2\n# operator: none\nAngle,Lift mm\n", 0, 359.9, 0.1, false,
-                    [&](double a, double) { return row({a, lobe.at(radians(a - 100)) * 1e3}, ",", 4); })
+            << make("lift (in);crank_deg\r\n", -360, 359, 1, true,
+                    [](double a, double s) {
+                        return row({s / kInch_m, a}, ";", 6, true).replace("\n", "\r\n");
+                    })
             << 2.0;
-        QTest::newRow("crank degrees told by their span")
-            << make("", -300, 300, 2, true, [](double a, double s) { return row({a, s * 1e3}, " ", 4); }) << 3.0;
+        QTest::newRow("thou, tabs, falling angle, half degrees")
+            << make("Angle cam deg\tRise thou\n", 179.5, -180, -0.5, false,
+                    [](double a, double s) {
+                        return row({a, s / kInch_m * 1e3}, "\t", 3);
+                    })
+            << 2.0;
+        QTest::newRow("micron, blanks, event only, no names") << make("", -118, 118, 1, false,
+                                                                      [](double a, double s) {
+                                                                          return row({a, s * 1e6}, "  ", 1);
+                                                                      })
+                                                              << 3.0;
+        QTest::newRow("head lines, byte-order mark, tenth degrees")
+            << make("\xEF\xBB\xBF"
+                    "Gauge 2\n# operator: none\nAngle,Lift mm\n",
+                    0, 359.9, 0.1, false,
+                    [&](double a, double) {
+                        return row({a, lobe.at(radians(a - 100)) * 1e3}, ",", 4);
+                    })
+            << 2.0;
+        QTest::newRow("crank degrees told by their span") << make("", -300, 300, 2, true,
+                                                                  [](double a, double s) {
+                                                                      return row({a, s * 1e3}, " ", 4);
+                                                                  })
+                                                          << 3.0;
         QByteArray uneven = "cam_deg,lift_mm\n"; // closer on the flanks
         for (double a = -178; a <= 178; a += std::abs(a) > 20 && std::abs(a) < 80 ? 0.7 : 2.3)
             uneven += row({a, lobe.at(radians(a)) * 1e3}, ",", 4);
@@ -92,8 +108,8 @@ class TestLobeFile : public QObject {
         const LobeCurve is = truth();
         QByteArray content("crank_deg lift_in\n");
         for (int deg = -240; deg <= 240; deg += 8)
-            content += QByteArray::number(deg) + ' ' + QByteArray::number(is.at(radians(deg / 2.0)) / kInch_m, 'f', 3) +
-                       '\n';
+            content += QByteArray::number(deg) + ' ' +
+                       QByteArray::number(is.at(radians(deg / 2.0)) / kInch_m, 'f', 3) + '\n';
         const LobeCurve found = read(content);
         const auto duration = [](const LobeCurve& c) {
             return crossings_at([&](double t) { return c.at(t); }, 1.27e-3)->duration_crank_deg();
@@ -162,15 +178,21 @@ class TestLobeFile : public QObject {
             good += row({double(deg), truth().at(radians(deg - 180)) * 1e3}, ",", 4);
         QByteArray word = good;
         word.replace("\n200.", "\nabout 200.");
-        QTest::newRow("a word") << word << "line 202, column 1" << "is not a number";
+        QTest::newRow("a word") << word << "line 202, column 1"
+                                << "is not a number";
         QByteArray cut = good;
         cut.truncate(cut.indexOf("\n300.") + 4);
-        QTest::newRow("cut line") << cut << "line 302" << "too few columns";
-        QTest::newRow("empty") << QByteArray() << "" << "empty";
-        QTest::newRow("prose") << QByteArray("see the other\nsheet please\n") << "" << "no row of two";
+        QTest::newRow("cut line") << cut << "line 302"
+                                  << "too few columns";
+        QTest::newRow("empty") << QByteArray() << ""
+                               << "empty";
+        QTest::newRow("prose") << QByteArray("see the other\nsheet please\n") << ""
+                               << "no row of two";
         QByteArray half = good.left(good.indexOf("\n180.") + 1);
-        QTest::newRow("half a lobe") << half << "lobe.table.lift" << "not closed";
-        QTest::newRow("few") << QByteArray("cam_deg,lift_mm\n0,0\n10,5\n20,0\n") << "lobe.table" << "only 3";
+        QTest::newRow("half a lobe") << half << "lobe.table.lift"
+                                     << "not closed";
+        QTest::newRow("few") << QByteArray("cam_deg,lift_mm\n0,0\n10,5\n20,0\n") << "lobe.table"
+                             << "only 3";
     }
     void what_cannot_be_read_is_told_with_its_place() {
         QFETCH(QByteArray, content);
@@ -185,7 +207,8 @@ class TestLobeFile : public QObject {
     void a_lost_reading_is_passed_over() {
         QByteArray content("cam_deg,lift_mm\n");
         for (int deg = 0; deg < 360; ++deg)
-            content += deg == 90 ? QByteArray("90,\n") : row({double(deg), truth().at(radians(deg - 180)) * 1e3}, ",", 4);
+            content += deg == 90 ? QByteArray("90,\n")
+                                 : row({double(deg), truth().at(radians(deg - 180)) * 1e3}, ",", 4);
         const io::LobeFile found = io::read_lobe_csv(file(content));
         QCOMPARE(std::get<LobeTable>(found.lobe.shape).angle.size(), std::size_t{359});
     }
@@ -193,15 +216,16 @@ class TestLobeFile : public QObject {
     void a_table_reads_back_in_every_step_and_unit() {
         const LobeCurve is = truth();
         for (const AngleUnit angle : {AngleUnit::CamDegree, AngleUnit::CrankDegree})
-            for (const io::GaugeUnit unit : {io::GaugeUnit::Millimetre, io::GaugeUnit::Inch, io::GaugeUnit::Thou,
-                                             io::GaugeUnit::Micron})
+            for (const io::GaugeUnit unit :
+                 {io::GaugeUnit::Millimetre, io::GaugeUnit::Inch, io::GaugeUnit::Thou, io::GaugeUnit::Micron})
                 for (const double step : {0.5, 1.0, 2.0}) {
                     const std::string text = io::gauge_csv(is, angle, step, unit);
                     const LobeCurve found = read(QByteArray::fromStdString(text));
                     for (double theta : {-1.3, -0.5, 0.0, 0.4, 1.6})
                         NEAR(found.at(theta), is.at(theta), 1.5e-6);
                 }
-        CONTAINS(problem_of([&] { io::gauge_csv(is, AngleUnit::CamDegree, 0, io::GaugeUnit::Inch); }).place, "step");
+        CONTAINS(problem_of([&] { io::gauge_csv(is, AngleUnit::CamDegree, 0, io::GaugeUnit::Inch); }).place,
+                 "step");
     }
 
     void a_step_on_a_table_goes_into_train_files_and_back() {
@@ -213,7 +237,8 @@ class TestLobeFile : public QObject {
         }
         train.lobe.shape = table;
         const std::string plain = io::train_text(train);
-        QVERIFY(!contains(plain, "smoothing") && !contains(plain, "left_out") && !contains(plain, "\"base\""));
+        QVERIFY(!contains(plain, "smoothing") && !contains(plain, "left_out") &&
+                !contains(plain, "\"base\""));
         table.base = BaseStep::RunoutOff;
         table.left_out = {3, 200};
         table.smoothing = {SmoothingRule::Even, 2.5, "gauge tip was worn"};

@@ -139,7 +139,8 @@ class Smoother {
     explicit Smoother(const LobeReadings& readings) : readings_(readings), system_(system_of(readings)) {}
 
     // `penalty`: noise variance over the difference's variance, at each knot.
-    Fit fit(const std::vector<double>& penalty) const {
+    // The residual costs a look at every reading, and few rounds ask for it.
+    Fit fit(const std::vector<double>& penalty, bool with_residual = true) const {
         PeriodicBand matrix = system_.normal;
         for (std::size_t i = 0; i < kLobeKnots; ++i)
             for (std::size_t a = 0; a < kDifference.size(); ++a)
@@ -150,6 +151,8 @@ class Smoother {
         for (std::size_t i = 0; i < kLobeKnots; ++i)
             for (std::size_t k = 0; k <= PeriodicBand::kReach; ++k)
                 out.parameters += (k == 0 ? 1 : 2) * system_.normal.at(i, k) * out.covariance.at(i, k);
+        if (!with_residual)
+            return out;
         const PeriodicSpline spline(out.coefficients);
         for (std::size_t i = 0; i < readings_.measured; ++i)
             out.rms_m += std::pow(readings_.rise_m[i] - spline.at(readings_.angle_rad[i], 0), 2);
@@ -225,7 +228,7 @@ std::vector<double> local_penalty(const Smoother& smoother, double& noise_m, dou
             penalty[i] = noise2 / variance[i];
         if (round == kRounds - 1)
             break;
-        const Fit fit = smoother.fit(penalty);
+        const Fit fit = smoother.fit(penalty, find_noise);
         Evidence all;
         for (std::size_t i = 0; i < kLobeKnots; ++i) {
             const double spread = fit.covariance.form(i, kDifference.data(), kDifference.size());

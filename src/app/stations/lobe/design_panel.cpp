@@ -3,6 +3,7 @@
 #include "app/plot/series.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
+#include "app/widgets/refresher.h"
 #include "core/cam/lobe_compare.h"
 #include "core/lobe/lobe_events.h"
 #include "core/lobe/lobe_fit.h"
@@ -80,7 +81,8 @@ DesignPanel::DesignPanel(Context context, LobeSet& set, QWidget* parent)
         show_goals();
         show_result();
     });
-    connect(&set_, &LobeSet::chosen_changed, this, &DesignPanel::show_result);
+    auto* refresher = new Refresher(this, 15, [this] { show_result(); });
+    connect(&set_, &LobeSet::chosen_changed, refresher, &Refresher::ask);
     show_goals();
     show_result();
 }

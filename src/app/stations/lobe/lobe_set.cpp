@@ -21,10 +21,18 @@ constexpr Dress kDresses[kMostDrawn] = {{Role::Ink, Stroke::Solid},        {Role
 LobeSet::LobeSet(Context context, QObject* parent) : QObject(parent), context_(context) {
     connect(&context_.document, &Document::changed, this, &LobeSet::follow);
     connect(&context_.document, &Document::records_changed, this, &LobeSet::follow);
-    follow();
+}
+
+void LobeSet::wake(bool on) {
+    awake_ = on;
+    if (on && missed_)
+        follow();
 }
 
 void LobeSet::follow() {
+    missed_ = !awake_;
+    if (!awake_)
+        return;
     const Document& document = context_.document;
     known_.clear();
     for (LoadedLobe& lobe : lobes_)

@@ -35,6 +35,9 @@ class LobeSet : public QObject {
   public:
     explicit LobeSet(Context context, QObject* parent = nullptr);
 
+    /// Follows the project only while it is looked at: smoothing is work that no other station waits for.
+    void wake(bool on);
+
     const std::vector<LoadedLobe>& lobes() const { return lobes_; }
     const LoadedLobe* find(const QString& key) const;
     /// Those that are shown and have a curve, at most kMostDrawn.
@@ -67,6 +70,7 @@ class LobeSet : public QObject {
     Context context_;
     std::vector<LoadedLobe> lobes_;
     std::map<QString, LoadedLobe> known_; ///< curves of the last round
+    bool awake_ = false, missed_ = true;
     QSet<QString> hidden_, wanted_;
     QString chosen_ = QStringLiteral("hand");
 };

@@ -90,6 +90,16 @@ LobeStation::LobeStation(Context context, const Dialogs& dialogs, QWidget* paren
     fill_list();
 }
 
+void LobeStation::showEvent(QShowEvent* event) {
+    Station::showEvent(event);
+    set_->wake(true);
+}
+
+void LobeStation::hideEvent(QHideEvent* event) {
+    Station::hideEvent(event);
+    set_->wake(false);
+}
+
 QWidget* LobeStation::make_list() {
     auto* box = new QWidget;
     box->setFixedWidth(kListWidth);

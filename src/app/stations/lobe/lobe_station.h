@@ -31,6 +31,10 @@ class LobeStation : public Station {
     void import_file(const QString& path);
     LobeSet& lobes() { return *set_; }
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+    void hideEvent(QHideEvent* event) override;
+
   private:
     QWidget* make_list();
     void fill_list();
