@@ -75,7 +75,7 @@ DesignPanel::DesignPanel(Context context, LobeSet& set, QWidget* parent)
     standing_->set_headings({tr("In the train in hand"), tr("Limit, rev/min"), tr("By"), tr("Seating")});
     tables->addWidget(limits_);
     tables->addWidget(standing_);
-    tables->setSizes({430, 390});
+    tables->setSizes({340, 350});
     right->addWidget(tables, 3);
     connect(&context_.units, &DisplayUnits::changed, this, [this] {
         show_goals();
@@ -267,7 +267,7 @@ void DesignPanel::rank() {
                     standing_->set_cell(row, 0, words(s.name), false);
                     standing_->set_cell(row, 1,
                                         !s.trouble.empty() ? words(s.trouble)
-                                        : s.limit_rpm      ? tr("%1 rev/min").arg(speed_text(s.limit_rpm))
+                                        : s.limit_rpm      ? speed_text(s.limit_rpm)
                                                            : tr("none in range"));
                     standing_->set_cell(
                         row, 2, words(s.limit_metric).replace(QLatin1Char('_'), QLatin1Char(' ')), false);
