@@ -76,7 +76,7 @@ struct Lobes : ProjectFixture {
     const LobeTable& table(const QString& key) { return std::get<LobeTable>(set().find(key)->lobe.shape); }
     // Opens the import dialogue on a file, with the mapping guessed anew.
     void import(const QString& file, const std::function<void(QDialog*)>& act) {
-        QSettings().clear();
+        QSettings(QSettings::IniFormat, QSettings::UserScope, "bathmos", "bathmos").clear();
         next_path = source_path(file);
         Press press("gauge_import", act);
         trigger("import_lobe");
@@ -95,8 +95,6 @@ class TestLobeStation : public QObject {
     Q_OBJECT
   private slots:
     void initTestCase() {
-        QCoreApplication::setOrganizationName("bathmos-test");
-        QSettings::setDefaultFormat(QSettings::IniFormat);
         QSettings::setPath(QSettings::IniFormat, QSettings::UserScope, Fixture::folder().path());
     }
     void init() { prepare_application(); }

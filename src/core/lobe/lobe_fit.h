@@ -33,8 +33,8 @@ double rounding_step_m(const LobeTable& table);
 /// The degree-5 spline through the readings within their noise: stated in the table, else from the base
 /// circle, else from the residual.
 /// Local rule: fourth differences of the coefficients are taken as normal with a variance of their own at
-/// each knot, alike over a few degrees, and the variances are those under which the readings are most
-/// likely [Rodriguez-Alvarez et al. 2019, fixed point of the marginal likelihood]. Even rule: one variance,
+/// each knot, alike over a score of degrees, and the variances are those under which the readings are
+/// most likely (fixed point of the marginal likelihood). Even rule: one variance,
 /// such that the RMS residual equals the noise. Throws InputError as readings_of does.
 LobeCurve smooth_lobe(const LobeTable& table);
 

@@ -22,6 +22,11 @@ namespace bathmos::app {
 
 namespace {
 
+// Of the user, not of a project: the next project reads the same bench's files alike.
+QSettings remembered() {
+    return {QSettings::IniFormat, QSettings::UserScope, QStringLiteral("bathmos"), QStringLiteral("bathmos")};
+}
+
 QString settings_key(const io::TableShape& shape) {
     return QStringLiteral("gauge_mapping/") +
            QString::fromLatin1(QByteArray::fromStdString(io::shape_key(shape))
@@ -97,7 +102,7 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
     connect(buttons_, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
     layout->addWidget(buttons_);
-    const auto kept = io::mapping_of(QSettings().value(settings_key(shape_)).toString().toStdString());
+    const auto kept = io::mapping_of(remembered().value(settings_key(shape_)).toString().toStdString());
     show_mapping(kept.value_or(io::guess_mapping(QFile::encodeName(path).toStdString(), shape_)));
     check();
 }
@@ -132,7 +137,7 @@ io::GaugeMapping GaugeImportDialog::mapping() const {
 }
 
 void GaugeImportDialog::remember() const {
-    QSettings().setValue(settings_key(shape_), QString::fromStdString(io::mapping_text(mapping())));
+    remembered().setValue(settings_key(shape_), QString::fromStdString(io::mapping_text(mapping())));
 }
 
 // Reads the whole file each time: a gauge's file is small, and what is wrong is then told before it is taken.
