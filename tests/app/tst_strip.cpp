@@ -56,6 +56,29 @@ class TestStrip : public QObject {
             QVERIFY(f.window->strip().pixel_of(m.speed_rpm) < f.window->strip().width());
     }
 
+    // With the lobe smoothed by one weight, the rule that these two numbers were first held to.
+    void with_one_weight_limit_and_edge_stand_where_they_stood() {
+        Fixture f;
+        f.open_demo();
+        Train next = f.window->document().train();
+        std::get<LobeTable>(next.lobe.shape).smoothing.rule = SmoothingRule::Even;
+        f.window->document().edit(next, "one weight");
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.wait_for_sweep();
+        f.wait_for_rig();
+        std::optional<double> limit, model_edge, rig_edge;
+        for (const StripMark& m : f.window->strip().marks()) {
+            if (m.kind == StripMark::Kind::Model)
+                limit = m.speed_rpm;
+            if (m.kind == StripMark::Kind::ModelEdge)
+                model_edge = m.speed_rpm;
+            if (m.kind == StripMark::Kind::RigEdge)
+                rig_edge = m.speed_rpm;
+        }
+        NEAR(limit.value_or(0), 7959, 8);
+        NEAR(model_edge.value_or(0), rig_edge.value_or(1e9), 200);
+    }
+
     void marks_of_an_old_result_say_so() {
         Fixture f;
         f.open_demo();

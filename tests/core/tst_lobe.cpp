@@ -196,6 +196,31 @@ class TestLobe : public QObject {
         QVERIFY2(share > 0.65 && share < 0.92, qPrintable(QString::number(share)));
     }
 
+    // The band holds noise and what smoothing may round off: never less than the scatter that noise makes of
+    // the curve. That it is not too wide either is the coverage above.
+    void sigma_of_acceleration_is_no_less_than_the_scatter_that_noise_makes() {
+        const LobeCurve truth = LobeCurve::of(demo_lobe());
+        const std::vector<double> theta = {-1.2, 0.0, 0.8};
+        std::vector<double> sum(3, 0.0), squares(3, 0.0), sigma(3, 0.0);
+        constexpr int runs = 40;
+        for (unsigned seed = 0; seed < runs; ++seed) {
+            LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0, seed, 180);
+            table.noise_m = 2e-6;
+            table.smoothing.rule = SmoothingRule::Even;
+            const LobeCurve curve = smooth_lobe(table);
+            for (std::size_t i = 0; i < 3; ++i) {
+                sigma[i] = curve.sigma(theta[i], 2);
+                sum[i] += curve.at(theta[i], 2) / runs;
+                squares[i] += std::pow(curve.at(theta[i], 2), 2) / runs;
+            }
+        }
+        for (std::size_t i = 0; i < 3; ++i) {
+            const double seen = std::sqrt(squares[i] - sum[i] * sum[i]);
+            QVERIFY2(seen < sigma[i] && seen > 0.3 * sigma[i],
+                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(seen).arg(sigma[i])));
+        }
+    }
+
     // A spike of three times the peak deceleration, 4 cam degrees from foot to foot, on the closing flank;
     // what it adds to the velocity is taken back over the whole event.
     void a_spike_keeps_its_height() {
