@@ -1,4 +1,5 @@
 // bathmos-cli: the core without a display (formats.md). Exit 0 done, 2 bad input, 1 anything else.
+#include "cli/dyno_commands.h"
 #include "core/lobe/lobe_events.h"
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
@@ -459,6 +460,8 @@ int run(int argc, char** argv) {
         "Its results are advice: makers' instructions, local rules and a competent person come first.");
     Options options;
     define(app, options);
+    cli::DynoOptions dyno;
+    cli::define_dyno(app, dyno);
     try {
         app.parse(argc, argv);
     } catch (const CLI::Success& success) {
@@ -469,6 +472,8 @@ int run(int argc, char** argv) {
     }
     const Interrupt interrupt;
     const std::string command = app.get_subcommands().front()->get_name();
+    if (cli::run_dyno(command, dyno, interrupt.token()))
+        return 0;
     if (command == "simulate")
         simulate_command(options, interrupt.token());
     else if (command == "sweep")

@@ -166,6 +166,16 @@ const std::vector<Handle> kHandles = {
 
 } // namespace
 
+void scale_loads(Train& train, double factor) {
+    for (Spring& spring : train.springs) {
+        if (auto* coil = std::get_if<CoilGeometry>(&spring.kind))
+            coil->shear_modulus_Pa *= factor;
+        else
+            for (double& load : std::get<LoadTable>(spring.kind).load_N)
+                load *= factor;
+    }
+}
+
 const std::vector<Handle>& handles() {
     return kHandles;
 }

@@ -27,4 +27,7 @@ struct Handle {
 /// head.
 const std::vector<Handle>& handles();
 
+/// Every load of every spring times a factor, at any height; solid heights and masses stay.
+void scale_loads(Train& train, double factor);
+
 } // namespace bathmos

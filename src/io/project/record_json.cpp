@@ -341,6 +341,8 @@ Json to_json(const Entry& entry) {
     put_word(json, "text", entry.text);
     for (const auto& [key, value] : entry.numbers)
         json["numbers"][key] = number_json(value);
+    for (const auto& [key, value] : entry.words)
+        json["words"][key] = value;
     if (!entry.closes.empty())
         json["closes"] = entry.closes;
     if (!entry.traces.empty())
@@ -362,6 +364,16 @@ void read(ObjectReader& reader, Entry& entry) {
             if (!value.is_number())
                 reader.refuse("numbers", fmt::format("\"{}\" is no number", key), "give a number");
             entry.numbers[key] = value.get<double>();
+        }
+    }
+    if (reader.has("words")) {
+        const Json& list = reader.required("words");
+        if (!list.is_object())
+            reader.refuse("words", "is no object", "give {\"fuel\": \"98\"}");
+        for (const auto& [key, value] : list.items()) {
+            if (!value.is_string())
+                reader.refuse("words", fmt::format("\"{}\" is no text", key), "give text");
+            entry.words[key] = value.get<std::string>();
         }
     }
     entry.closes = words(reader, "closes");

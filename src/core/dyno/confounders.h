@@ -1,0 +1,47 @@
+// What else could explain a loss of power, told from what was logged beside it (physics.md 9). Each has its own
+// test; what was not logged is named as such, with the channel or the cheap trial that would settle it.
+#pragma once
+
+#include "core/dyno/pull_analysis.h"
+
+namespace bathmos {
+
+enum class Confounder : std::size_t {
+    BeltSlip,
+    Mixture,
+    SparkBreakUp,
+    IntakeLoss,
+    ThrottleClosing,
+    KnockRetard,
+    OilPressure,
+    DriverLift,
+    RevLimiter,
+    Count
+};
+inline constexpr std::size_t kConfounders = static_cast<std::size_t>(Confounder::Count);
+
+struct ConfounderInfo {
+    std::string_view key, label;
+    std::vector<PullChannel> channels; ///< any of them tells; the best first
+    std::string_view settle;           ///< channel or cheap trial that would settle it
+};
+const ConfounderInfo& info(Confounder kind);
+
+enum class Standing { Seen, Clear, NotLogged };
+
+struct ConfounderTest {
+    Confounder kind;
+    Standing standing = Standing::NotLogged;
+    double seen = 0; ///< 0..1, how surely the sign is there; nothing is said where it was not logged
+    std::optional<double> from_rpm{};
+    std::optional<PullChannel> channel{}; ///< that told
+    std::string text{};                   ///< with its numbers
+};
+
+/// All of them, in the order of Confounder.
+std::vector<ConfounderTest> test_confounders(const Pull& pull, const PullAnalysis& analysis);
+
+/// The same over several pulls of one state: the middle one of each that logged it.
+std::vector<ConfounderTest> test_confounders(const std::vector<std::vector<ConfounderTest>>& pulls);
+
+} // namespace bathmos

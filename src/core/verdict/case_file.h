@@ -1,0 +1,100 @@
+// All that is known about one state of one valve's train, as plain values: what the verdict is made from.
+#pragma once
+
+#include "core/dyno/confounders.h"
+#include "core/dyno/pull_compare.h"
+#include "core/fit/fit_rules.h"
+#include "core/motion/sweep.h"
+#include "core/rig/rig_run.h"
+#include "core/verdict/weighing.h"
+
+namespace bathmos {
+
+/// One pull as the verdict sees it.
+struct PullCase {
+    std::string name;
+    PullAnalysis analysis;
+    std::vector<ConfounderTest> tests;
+    std::string fuel;                   ///< "" when not noted
+    std::optional<double> boost_Pa;     ///< gauge, as set
+};
+
+/// A change that only the model can make, and what it does to the limit.
+struct Cure {
+    std::string_view key;   ///< "spring", "stiffness", "damping", "pressure_off", "solid_follower"
+    std::string_view label; ///< "10 % more spring"
+    double gain_rpm = 0;
+};
+
+struct ModelFacts {
+    std::optional<double> limit_rpm, edge_rpm;
+    std::optional<Metric> limit_metric, edge_metric;
+    std::vector<SpeedMetrics> rows;
+    double bind_margin_m = 0;
+    std::optional<double> clash_rpm; ///< lowest speed at which coils meet
+    std::vector<Cure> cures;
+};
+
+struct FactsQuery {
+    SpeedRange range{4000, 9600, 200};
+    std::vector<Limit> limits = usual_limits();
+    ProgressSink progress{};
+    std::stop_token stop{};
+};
+/// Sweeps the train and tries every cure that it has a place for. Throws InputError; Stopped.
+ModelFacts model_facts(const Train& train, const FactsQuery& query);
+
+struct RigFacts {
+    std::string name;
+    std::optional<double> edge_rpm;
+    std::optional<Metric> edge_metric;
+    double half_step_rpm = 0;
+    std::vector<Band> bands;
+    std::optional<double> held_open_rpm; ///< limit crossing
+    std::vector<SpeedMetrics> rows;
+};
+RigFacts rig_facts(const RigRun& run);
+
+/// One thing that differs from the last good state.
+struct StateChange {
+    std::optional<PartKind> kind; ///< empty for numbers outside any part
+    std::string text;             ///< "pushrod: wall 1.24 -> 0.89 mm"
+    std::optional<double> undone_gain_rpm; ///< what the limit gains when this alone is undone
+};
+struct ChangeFacts {
+    std::string from, to; ///< labels of the states
+    std::vector<StateChange> changes;
+    bool softer_link = false, spring = false, heavier = false, lobe = false, boost = false;
+    bool nothing_in_the_train() const { return changes.empty(); }
+};
+/// What changed between two assemblies, and what undoing each part's change does to the limit. Throws Stopped.
+ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::optional<double> limit_after_rpm,
+                         const FactsQuery& query);
+
+struct CaseFile {
+    std::string build, state; ///< labels
+    std::string valve = "valve"; ///< "intake valve"
+    double target_rpm = 0;
+    bool hydraulic = false, charged = false;
+    std::vector<PullCase> pulls, pulls_before; ///< of this state, and of the last good one
+    std::optional<ModelFacts> model;
+    std::optional<RigFacts> rig;
+    std::optional<ChangeFacts> changes;
+    std::vector<Finding> findings;
+    std::vector<OpenCheck> open;
+};
+
+/// The speed that the question is about: the dyno's break, else the rig's edge, else where power is lost against the
+/// state before, else the peak, else the model's limit.
+struct QuestionSpeed {
+    std::optional<double> rpm;
+    std::string from; ///< "dyno", "rig", "model"
+};
+QuestionSpeed question_speed(const CaseFile& file);
+
+/// Every sign that can be judged from the file, each with its sentence. What was not looked for is left out.
+std::vector<Evidence> evidence_of(const CaseFile& file);
+/// Causes that this engine cannot have.
+std::vector<Cause> impossible_causes(const CaseFile& file);
+
+} // namespace bathmos

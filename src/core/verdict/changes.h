@@ -1,0 +1,80 @@
+// What would help: changes that can really be made, from the shelf and from usual steps, each run through the full
+// dynamic model; and combinations that together reach the target, found by search (physics.md 10).
+#pragma once
+
+#include "core/motion/quick_limit.h"
+#include "core/project/project.h"
+#include "core/train/train_figures.h"
+
+#include <functional>
+
+namespace bathmos {
+
+/// One change. `place` says what it takes up: two changes of one place exclude each other.
+struct TrainChange {
+    std::string label;
+    std::string place;
+    Id part = 0; ///< of the shelf; 0 for a usual step
+    std::optional<double> cost;
+    double hours = 0;
+    std::string school; ///< the trade that practitioners differ about; "" where they do not
+    std::function<Assembly(const Assembly&)> apply;
+};
+
+/// Every part of the shelf that fits in the place of another, and the usual steps that the train has a place for: a shim
+/// more and less, more and less spring, grams off the valve side, a stiffer link, ratio, lash, pressure, duration.
+std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly);
+
+struct ChangeOutcome {
+    std::vector<std::size_t> changes; ///< indices into the list asked for; one or more
+    std::string label;
+    std::string trouble; ///< why it could not be computed; all else is then empty
+    std::optional<double> limit_rpm;
+    std::string limit_metric;
+    double gain_rpm = 0; ///< at least, where the limit is beyond the range
+    bool beyond_range = false;
+    std::optional<double> low_rpm, high_rpm; ///< 10 and 90 % of the limit over the tolerances
+    double bind_margin_m = 0, bind_before_m = 0;
+    std::optional<double> seating_m_per_s, loft_m, cam_N; ///< at the speed asked for
+    std::optional<double> stress_Pa;                      ///< highest of the springs, open
+    std::vector<std::string> near; ///< metrics that come near their limits, in words
+    std::vector<Finding> raised;   ///< findings that the present train does not have
+    std::optional<double> cost;
+    double hours = 0;
+    std::string school;
+    std::optional<double> cost_per_100_rpm() const;
+    /// Stops count 10, warnings 3, near metrics 1.
+    double risk() const;
+};
+
+struct HelpQuery {
+    SpeedRange range{4000, 9600, 200};
+    std::vector<Limit> limits = usual_limits();
+    double limit_rpm = 0;  ///< of the train as it is
+    double target_rpm = 0;
+    double at_rpm = 0;     ///< speed for seating, loft and forces
+    const Engine* engine = nullptr;
+    const Build* build = nullptr; ///< for clearances
+    std::size_t spread_trains = 0; ///< 0: without spread
+    std::size_t most_combinations = 30;
+    ProgressSink progress{};
+    std::stop_token stop{};
+    std::function<void(const ChangeOutcome&)> found{}; ///< each as it is done
+};
+
+/// Applies and computes some changes together. Never throws but Stopped: what cannot be is told as trouble.
+ChangeOutcome try_changes(const Assembly& assembly, const std::vector<TrainChange>& all,
+                          const std::vector<std::size_t>& chosen, const HelpQuery& query);
+/// Each change alone, largest gain first. Throws Stopped.
+std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::vector<TrainChange>& all,
+                                           const HelpQuery& query);
+/// Pairs and threes of different places that together reach the target: tried in the order of what their single gains add
+/// up to, at most `most_combinations` of them, and nothing that holds a smaller one which reaches it already. Cheapest
+/// in hours first. Throws Stopped.
+std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly, const std::vector<TrainChange>& all,
+                                                   const std::vector<ChangeOutcome>& singles, const HelpQuery& query);
+
+enum class HelpOrder { Gain, CostPerSpeed, Risk };
+void sort_outcomes(std::vector<ChangeOutcome>& outcomes, HelpOrder order);
+
+} // namespace bathmos

@@ -1,0 +1,181 @@
+#include "core/verdict/case_file.h"
+
+#include "core/motion/quick_limit.h"
+#include "core/problem/input_error.h"
+#include "core/train/train_check.h"
+#include "core/whatif/handles.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace bathmos {
+
+namespace {
+
+constexpr double kMoreSpring = 1.10, kMoreStiffness = 1.30, kMoreDamping = 4;
+constexpr double kSolidLash_m = 0.15e-3;
+
+void more_spring(Train& t) {
+    scale_loads(t, kMoreSpring);
+}
+
+void more_stiffness(Train& t) {
+    if (t.pushrod) {
+        t.pushrod->youngs_modulus_Pa *= kMoreStiffness;
+        t.pushrod->end_stiffness_N_per_m *= kMoreStiffness;
+        if (t.pushrod->stiffness_N_per_m)
+            *t.pushrod->stiffness_N_per_m *= kMoreStiffness;
+    }
+    if (t.rocker)
+        t.rocker->stiffness_N_per_m *= kMoreStiffness;
+    else
+        t.contacts.tip_stiffness_N_per_m *= kMoreStiffness;
+}
+
+void more_damping(Train& t) {
+    for (Spring& spring : t.springs)
+        spring.damping_ratio = std::max(0.04, kMoreDamping * spring.damping_ratio);
+}
+
+void pressure_off(Train& t) {
+    t.back_pressure_Pa = 0;
+    t.pressure_table.reset();
+}
+
+void solid_follower(Train& t) {
+    t.lifter->hydraulic.reset();
+    t.lash_m = kSolidLash_m;
+    if (t.layout == Layout::Finger)
+        t.lifter.reset();
+}
+
+std::optional<double> limit_of(const Train& train, const FactsQuery& query, double near_rpm) {
+    if (!check_train(train).empty())
+        return std::nullopt;
+    try {
+        const MotionModel model(train);
+        QuickLimitQuery quick;
+        quick.range = query.range;
+        quick.limits = query.limits;
+        quick.near_rpm = near_rpm;
+        const LimitSpeed estimate = estimate_limit(model, quick, query.stop);
+        return refine_limit(model, after_estimate(quick, estimate), query.stop).speed_rpm;
+    } catch (const InputError&) {
+        return std::nullopt; // too stiff to follow: this cure says nothing
+    }
+}
+
+// No limit in the range counts as one at its end: the gain is at least that.
+double gain_of(std::optional<double> with, std::optional<double> without, const FactsQuery& query) {
+    return with.value_or(query.range.last_rpm) - without.value_or(query.range.last_rpm);
+}
+
+} // namespace
+
+ModelFacts model_facts(const Train& train, const FactsQuery& query) {
+    ModelFacts out;
+    SweepWatch watch;
+    watch.stop = query.stop;
+    if (query.progress)
+        watch.progress = [&](double share) { query.progress(0.6 * share); };
+    const Sweep swept = sweep(train, query.range, query.limits, watch);
+    out.rows = rows_of(swept.motions);
+    out.limit_rpm = swept.summary.limit.speed_rpm;
+    if (swept.summary.limit.first)
+        out.limit_metric = swept.summary.limit.first->metric;
+    out.edge_rpm = swept.summary.edge.edge.speed_rpm;
+    out.edge_metric = swept.summary.edge.edge.metric;
+    for (const auto& motion : swept.motions)
+        if (motion->clashed && !out.clash_rpm)
+            out.clash_rpm = motion->speed_rpm;
+    out.bind_margin_m = figures_of(train, RigidMotion(train, curve_of(train.lobe))).bind_margin_m;
+    struct Trial {
+        std::string_view key, label;
+        void (*apply)(Train&);
+        bool has_place;
+    };
+    const Trial trials[] = {
+        {"spring", "10 % more spring", more_spring, true},
+        {"stiffness", "a train 30 % stiffer at the same mass", more_stiffness, true},
+        {"damping", "four times the damping in the spring", more_damping, true},
+        {"pressure_off", "no pressure on the head", pressure_off,
+         train.back_pressure_Pa != 0 || train.pressure_table.has_value()},
+        {"solid_follower", "a solid follower", solid_follower, train.hydraulic()},
+    };
+    double done = 0;
+    for (const Trial& trial : trials) {
+        if (query.progress)
+            query.progress(0.6 + 0.4 * done++ / std::size(trials));
+        if (!trial.has_place)
+            continue;
+        Train cured = train;
+        trial.apply(cured);
+        if (const auto limit = limit_of(cured, query, out.limit_rpm.value_or(0));
+            limit || check_train(cured).empty())
+            out.cures.push_back({trial.key, trial.label, gain_of(limit, out.limit_rpm, query)});
+    }
+    return out;
+}
+
+RigFacts rig_facts(const RigRun& run) {
+    RigFacts out;
+    out.name = run.source;
+    out.edge_rpm = run.edge.edge.speed_rpm;
+    out.edge_metric = run.edge.edge.metric;
+    out.half_step_rpm = run.edge.edge.half_step_rpm;
+    out.bands = run.edge.bands;
+    out.rows = run.rows();
+    for (const Crossing& c : run.limit.crossings)
+        if (c.limit.metric == Metric::HeldOpen)
+            out.held_open_rpm = c.speed_rpm;
+    return out;
+}
+
+ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::optional<double> limit_after_rpm,
+                         const FactsQuery& query) {
+    ChangeFacts out;
+    std::map<PartKind, StateChange> by_kind;
+    for (const Difference& d : differences(before, after)) {
+        if (d.key == "name")
+            continue;
+        const auto kind = kind_of(d);
+        if (!kind) {
+            out.changes.push_back({kind, in_words(d), std::nullopt});
+            if (d.key == "installed_height_mm")
+                out.spring = true;
+            if (d.key == "lash_mm")
+                out.lobe = true;
+            if (d.key == "back_pressure_kPa")
+                out.boost = after.train.back_pressure_Pa > before.train.back_pressure_Pa;
+            continue;
+        }
+        StateChange& change = by_kind[*kind];
+        change.kind = kind;
+        change.text += (change.text.empty() ? "" : ", ") + in_words(d);
+    }
+    const auto moving = [](const Train& t) {
+        return t.valve.mass_kg + t.retainer_mass_kg + t.locks_mass_kg + t.cap_mass_kg;
+    };
+    out.heavier = moving(after.train) > 1.03 * moving(before.train);
+    const auto stiffness = [](const Train& t) {
+        return figures_of(t, RigidMotion(t, curve_of(t.lobe))).stiffness_N_per_m;
+    };
+    if (check_train(before.train).empty() && check_train(after.train).empty())
+        out.softer_link = stiffness(after.train) < 0.97 * stiffness(before.train);
+    for (auto& [kind, change] : by_kind) {
+        out.spring = out.spring || kind == PartKind::Spring || kind == PartKind::Retainer ||
+                     kind == PartKind::Locks || kind == PartKind::Shim || kind == PartKind::Seat;
+        out.lobe = out.lobe || kind == PartKind::Lobe;
+        if (const auto old = part_from(before.train, kind); old && takes(after.train.layout, kind)) {
+            Train undone = after.train;
+            put_into(undone, *old);
+            if (check_train(undone).empty())
+                change.undone_gain_rpm = gain_of(limit_of(undone, query, limit_after_rpm.value_or(0)),
+                                                 limit_after_rpm, query);
+        }
+        out.changes.push_back(std::move(change));
+    }
+    return out;
+}
+
+} // namespace bathmos

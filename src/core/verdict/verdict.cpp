@@ -1,0 +1,140 @@
+#include "core/verdict/verdict.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos {
+
+namespace {
+
+// What the valve does, from the rig where there is one, else from the model.
+std::string what_the_valve_does(const CaseFile& file) {
+    const auto words = [](Metric m) -> std::string_view {
+        switch (m) {
+        case Metric::Bounce:
+        case Metric::Seating:
+            return "lands hard and bounces";
+        case Metric::DurationChange:
+            return "is late off its seat and back too early, and lands hard";
+        case Metric::Loft:
+        case Metric::LiftLoss:
+            return "leaves the lobe over the nose";
+        case Metric::ContactLoss:
+            return "loses contact with the lobe";
+        case Metric::HeldOpen:
+            return "is held open";
+        case Metric::CycleSpread:
+            return "moves differently from cycle to cycle";
+        default:
+            return "stops following the lobe";
+        }
+    };
+    if (file.rig && file.rig->edge_metric)
+        return std::string(words(*file.rig->edge_metric));
+    if (file.model && file.model->limit_metric)
+        return std::string(words(*file.model->limit_metric));
+    return "stops following the lobe";
+}
+
+// The change that goes with a cause, as a noun: "the pushrod's change".
+std::string blamed_change(const CaseFile& file, Cause cause) {
+    if (!file.changes)
+        return {};
+    const auto fits = [&](PartKind kind) {
+        switch (cause) {
+        case Cause::TrainFlexible:
+            return kind == PartKind::Pushrod || kind == PartKind::Rocker;
+        case Cause::HarshLobe:
+        case Cause::HardLanding:
+            return kind == PartKind::Lobe;
+        case Cause::SpringWeak:
+            return kind == PartKind::Spring || kind == PartKind::Valve || kind == PartKind::Retainer;
+        case Cause::SpringNotAsBelieved:
+            return kind == PartKind::Spring || kind == PartKind::Retainer || kind == PartKind::Locks ||
+                   kind == PartKind::Shim;
+        default:
+            return false;
+        }
+    };
+    for (const StateChange& change : file.changes->changes)
+        if (change.kind && fits(*change.kind)) {
+            std::string kind(info(*change.kind).label);
+            std::transform(kind.begin(), kind.end(), kind.begin(),
+                           [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+            return change.undone_gain_rpm && *change.undone_gain_rpm > 50
+                       ? fmt::format(" (the {} of {}; undone, the model gains {:.0f} rev/min)", kind, file.changes->to,
+                                     *change.undone_gain_rpm)
+                       : fmt::format(" (the {} of {})", kind, file.changes->to);
+        }
+    return {};
+}
+
+std::string rounded(double rpm) {
+    return fmt::format("{:.0f}", 10 * std::round(rpm / 10));
+}
+
+std::string answer_of(const CaseFile& file, const Verdict& v) {
+    if (!v.speed.rpm)
+        return "Nothing stops this train in the range that was looked at: no break, no edge, no limit.";
+    const WeighedCause& first = v.weighing.causes.front();
+    const int percent = static_cast<int>(std::lround(100 * first.probability));
+    const bool valve = info(first.cause).valve_train;
+    const std::string from = fmt::format("From about {} rev/min ", rounded(*v.speed.rpm));
+    const std::string cause(info(first.cause).sentence);
+    std::string text =
+        valve ? fmt::format("{}the {} {}: {}{}; {} %.", from, file.valve, what_the_valve_does(file), cause,
+                            blamed_change(file, first.cause), percent)
+              : fmt::format("{}{}; the valve train is innocent, {} %.", from, cause, percent);
+    if (!valve && file.model && file.model->limit_rpm)
+        text += fmt::format(" Its own limit is {} rev/min in the model.", rounded(*file.model->limit_rpm));
+    if (first.probability < 0.5 && v.weighing.causes.size() > 1)
+        text += fmt::format(" Not settled: {} is at {:.0f} %.", info(v.weighing.causes[1].cause).label,
+                            100 * v.weighing.causes[1].probability);
+    return text;
+}
+
+} // namespace
+
+std::string_view sureness_words(double probability) {
+    return probability > 0.9   ? "very likely"
+           : probability > 0.7 ? "likely"
+           : probability > 0.4 ? "open, leading"
+           : probability > 0.1 ? "possible"
+                               : "unlikely";
+}
+
+Verdict judge(const CaseFile& file) {
+    Verdict out;
+    out.question = fmt::format("{}, {}: where does it stop, and why?", file.build, file.state);
+    out.speed = question_speed(file);
+    std::vector<const PullAnalysis*> pulls;
+    std::vector<std::vector<ConfounderTest>> tests;
+    for (const PullCase& p : file.pulls) {
+        pulls.push_back(&p.analysis);
+        tests.push_back(p.tests);
+    }
+    out.dyno_break = break_of_state(pulls);
+    if (!tests.empty())
+        out.confounders = test_confounders(tests);
+    out.evidence = evidence_of(file);
+    out.weighing = weigh(out.evidence, impossible_causes(file));
+    out.next = rank_trials(out.weighing, out.evidence, file);
+    out.answer = answer_of(file, out);
+    if (file.pulls.empty())
+        out.missing.emplace_back("no dyno pull of this state");
+    if (file.pulls_before.empty())
+        out.missing.emplace_back("no dyno pull of an earlier state");
+    if (!file.rig)
+        out.missing.emplace_back("no rig run of this state");
+    if (!file.model)
+        out.missing.emplace_back("no model of this state");
+    if (!file.changes)
+        out.missing.emplace_back("no earlier state to compare with");
+    for (const ConfounderTest& t : out.confounders)
+        if (t.standing == Standing::NotLogged)
+            out.missing.push_back(fmt::format("{}: {}", info(t.kind).label, t.text));
+    return out;
+}
+
+} // namespace bathmos

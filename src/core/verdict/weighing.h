@@ -1,0 +1,44 @@
+// The weighing: signs that were seen, or looked for and not seen, make probabilities of causes by Bayes' rule
+// [Pearl 1988, 2.1], each sign independent of the others under a cause. What nobody looked for counts nothing.
+#pragma once
+
+#include "core/verdict/causes.h"
+
+#include <string>
+
+namespace bathmos {
+
+/// One sign as found. `seen`: 0..1, how surely it is there.
+struct Evidence {
+    Sign sign;
+    double seen = 0;
+    std::string text; ///< plain sentence with the numbers
+    std::string link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
+    /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that the model shows
+    /// at quite another speed bears little.
+    double bears = 1;
+};
+
+/// What one piece of evidence does to one cause: log of its likelihood over the mean of all causes'.
+struct Argument {
+    std::size_t evidence = 0; ///< index of the list
+    double weight = 0;        ///< nats; above 0 speaks for
+};
+
+struct WeighedCause {
+    Cause cause;
+    double probability = 0;
+    std::vector<Argument> arguments; ///< strongest first, those over 0.1 nats
+};
+
+struct Weighing {
+    std::vector<WeighedCause> causes; ///< likeliest first
+    double valve_train = 0;           ///< probability that it is the valve train at all
+    double entropy_bit = 0;           ///< what is still open
+    double of(Cause cause) const;
+};
+
+/// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower), have prior 0.
+Weighing weigh(const std::vector<Evidence>& evidence, const std::vector<Cause>& impossible = {});
+
+} // namespace bathmos

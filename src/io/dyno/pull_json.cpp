@@ -1,0 +1,139 @@
+#include "io/dyno/pull_json.h"
+
+#include "core/problem/input_error.h"
+
+#include <cmath>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace bathmos::io {
+
+namespace {
+
+using Json = nlohmann::json;
+
+Json rounded(double value, int decimals = 3) {
+    const double scale = std::pow(10, decimals);
+    return std::round(value * scale) / scale;
+}
+Json or_null(std::optional<double> value) {
+    return value ? rounded(*value) : Json();
+}
+
+Json findings(const std::vector<ConfounderTest>& tests) {
+    Json out = Json::array();
+    for (const ConfounderTest& t : tests) {
+        Json one = {{"key", info(t.kind).key}, {"label", info(t.kind).label}, {"text", t.text}};
+        one["standing"] = t.standing == Standing::Seen    ? "seen"
+                          : t.standing == Standing::Clear ? "clear"
+                                                          : "not logged";
+        if (t.standing == Standing::NotLogged) {
+            one["settle"] = info(t.kind).settle;
+        } else {
+            one["confidence"] = rounded(t.standing == Standing::Seen ? t.seen : 1 - t.seen, 2);
+            one["from_rpm"] = or_null(t.from_rpm);
+        }
+        out.push_back(std::move(one));
+    }
+    return out;
+}
+
+Json of_pull(const PullReport& report) {
+    const PullAnalysis& a = report.analysis;
+    const PowerBreak* first = a.first_break();
+    Json out;
+    out["name"] = report.name;
+    out["peak_rpm"] = rounded(a.peak_rpm, 0);
+    out["peak_kW"] = rounded(a.peak_W / 1e3);
+    out["torque_peak_rpm"] = rounded(a.torque_peak_rpm, 0);
+    out["torque_peak_Nm"] = rounded(a.torque_peak_Nm);
+    out["break_rpm"] = first ? rounded(first->speed_rpm, 0) : Json();
+    out["break_sigma_rpm"] = first ? rounded(first->sigma_rpm, 0) : Json();
+    out["break_confidence"] = rounded(first ? first->confidence : a.breaks.best_confidence);
+    out["break_depth_kW"] = first ? rounded(first->depth_W / 1e3) : Json();
+    out["breaks"] = Json::array();
+    for (const PowerBreak& b : a.breaks.breaks)
+        out["breaks"].push_back({{"rpm", rounded(b.speed_rpm, 0)},
+                                 {"depth_kW", rounded(b.depth_W / 1e3)},
+                                 {"confidence", rounded(b.confidence)}});
+    out["dips"] = Json::array();
+    for (const PowerDip& d : a.breaks.dips)
+        out["dips"].push_back({{"from_rpm", rounded(d.from_rpm, 0)},
+                               {"to_rpm", rounded(d.to_rpm, 0)},
+                               {"depth_kW", rounded(d.depth_W / 1e3)}});
+    out["roughness"] = Json::array();
+    for (const Roughness& r : a.roughness)
+        out["roughness"].push_back({{"rpm", rounded(r.middle_rpm, 0)},
+                                    {"kW", rounded(r.rms_W / 1e3, 4)},
+                                    {"over_mid_range", rounded(r.over_mid_range, 2)}});
+    out["rough_from_rpm"] = or_null(a.rough_from_rpm);
+    out["cut_rpm"] = a.cut ? rounded(a.cut->speed_rpm, 0) : Json();
+    out["left_out"] = a.curve.left_out;
+    if (report.correction) {
+        out["correction"] = {{"standard", "SAE J1349"},
+                             {"factor", rounded(report.correction->factor, 5)},
+                             {"dry_kPa", rounded(report.correction->dry_Pa / 1e3)},
+                             {"air_C", rounded(report.correction->air_K - 273.15, 2)},
+                             {"vapour_known", report.correction->vapour_known}};
+        if (!report.correction->caution.empty())
+            out["correction"]["caution"] = report.correction->caution;
+    } else {
+        out["correction"] = "as recorded";
+    }
+    out["findings"] = findings(report.tests);
+    return out;
+}
+
+Json of_range(const RangeGain& r) {
+    return {{"from_rpm", r.from_rpm},
+            {"to_rpm", r.to_rpm},
+            {"gain_kW", rounded(r.gain_W / 1e3)},
+            {"plus_minus_kW", r.plus_minus_W ? rounded(*r.plus_minus_W / 1e3) : Json()}};
+}
+
+} // namespace
+
+PullReport report_on(const Pull& pull, bool correct) {
+    PullReport out;
+    out.name = pull.name;
+    Pull shown = pull;
+    if (correct) {
+        out.correction = j1349(pull);
+        if (!out.correction)
+            throw InputError({"", "correction",
+                              pull.corrected ? "the pull is corrected as recorded"
+                                             : "air temperature or barometer were not logged",
+                              "leave out the correction, or give air_C and baro_kPa"});
+        shown = corrected(std::move(shown), *out.correction);
+    }
+    out.analysis = analyse(shown);
+    out.tests = test_confounders(shown, out.analysis);
+    return out;
+}
+
+std::string pull_json(const std::vector<PullReport>& reports, const std::optional<StateDifference>& difference) {
+    Json out = of_pull(reports.front());
+    if (reports.size() > 1) {
+        std::vector<const PullAnalysis*> analyses;
+        for (const PullReport& r : reports) {
+            out["pulls"].push_back(of_pull(r));
+            analyses.push_back(&r.analysis);
+        }
+        if (const auto b = break_of_state(analyses))
+            out["state_break"] = {{"rpm", rounded(b->speed_rpm, 0)},
+                                  {"scatter_rpm", rounded(b->scatter_rpm, 0)},
+                                  {"depth_kW", rounded(b->depth_W / 1e3)},
+                                  {"pulls", b->pulls},
+                                  {"of", b->of}};
+    }
+    if (difference) {
+        Json& d = out["difference"];
+        d["all"] = of_range(difference->all);
+        d["area_kW_rpm"] = rounded(difference->area_W_rpm / 1e3, 0);
+        for (const RangeGain& r : difference->ranges)
+            d["ranges"].push_back(of_range(r));
+    }
+    return out.dump(1) + "\n";
+}
+
+} // namespace bathmos::io

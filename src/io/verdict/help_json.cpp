@@ -1,0 +1,83 @@
+#include "io/verdict/help_json.h"
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+namespace bathmos::io {
+
+namespace {
+
+using Json = nlohmann::json;
+constexpr std::size_t kSpreadTrains = 12;
+
+Json of_outcome(const ChangeOutcome& o) {
+    const auto round = [](std::optional<double> value, double scale) {
+        return value ? Json(std::round(*value * scale) / scale) : Json();
+    };
+    Json out = {{"label", o.label}, {"hours", o.hours}, {"cost", round(o.cost, 1)}};
+    if (!o.trouble.empty()) {
+        out["trouble"] = o.trouble;
+        return out;
+    }
+    out["limit_rpm"] = round(o.limit_rpm, 1);
+    out["limit_metric"] = o.limit_metric;
+    out["gain_rpm"] = round(o.gain_rpm, 1);
+    out["low_rpm"] = round(o.low_rpm, 1);
+    out["high_rpm"] = round(o.high_rpm, 1);
+    out["bind_margin_mm"] = round(1e3 * o.bind_margin_m, 100);
+    out["seating_m_per_s"] = round(o.seating_m_per_s, 100);
+    out["cam_N"] = round(o.cam_N, 1);
+    out["stress_MPa"] = round(o.stress_Pa ? std::optional(*o.stress_Pa / 1e6) : std::nullopt, 1);
+    out["cost_per_100_rpm"] = round(o.cost_per_100_rpm(), 1);
+    out["risk"] = o.risk();
+    out["near"] = o.near;
+    out["school"] = o.school;
+    out["raised"] = Json::array();
+    for (const Finding& f : o.raised)
+        out["raised"].push_back(in_words(f));
+    return out;
+}
+
+} // namespace
+
+HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict) {
+    HelpQuery out;
+    out.range = range_for(file.target_rpm);
+    out.target_rpm = file.target_rpm > 0 ? file.target_rpm : out.range.last_rpm;
+    out.limit_rpm = file.model ? file.model->limit_rpm.value_or(out.range.last_rpm) : 0;
+    out.at_rpm = verdict.speed.rpm.value_or(out.limit_rpm);
+    out.build = &input.project.builds.at(input.project.revisions.at(input.revision).build);
+    if (const auto engine = input.project.engines.find(out.build->engine); engine != input.project.engines.end())
+        out.engine = &engine->second;
+    out.spread_trains = kSpreadTrains;
+    return out;
+}
+
+HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict, const ProgressSink& progress,
+                  const std::stop_token& stop) {
+    HelpText out;
+    const Assembly& assembly = input.project.revisions.at(input.revision).assembly;
+    out.changes = possible_changes(input.project, assembly);
+    HelpQuery query = help_query(input, file, verdict);
+    query.stop = stop;
+    query.progress = progress;
+    out.singles = what_would_help(assembly, out.changes, query);
+    out.combinations = combinations_that_reach(assembly, out.changes, out.singles, query);
+    return out;
+}
+
+std::string verdict_json(const CaseFile& file, const Verdict& verdict, const HelpText* help) {
+    const std::string plain = verdict_json(file, verdict);
+    if (!help)
+        return plain;
+    Json out = Json::parse(plain);
+    out["would_help"] = Json::array();
+    for (const ChangeOutcome& o : help->singles)
+        out["would_help"].push_back(of_outcome(o));
+    out["combinations"] = Json::array();
+    for (const ChangeOutcome& o : help->combinations)
+        out["combinations"].push_back(of_outcome(o));
+    return out.dump(1) + "\n";
+}
+
+} // namespace bathmos::io
