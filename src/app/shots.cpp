@@ -1,9 +1,11 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
+#include "app/stations/dyno/pull_import_dialog.h"
 #include "app/stations/rig/rig_import_dialog.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFileInfo>
@@ -127,6 +129,54 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     return good;
 }
 
+// The pulls of both states, then with a channel below; the import.
+bool shoot_dyno(MainWindow& window, const QString& folder, const std::function<void(const QString&)>& shoot) {
+    window.show_station(QStringLiteral("station_dyno"));
+    bool good = wait_for([&] { return !window.dyno().running(); });
+    shoot(QStringLiteral("dyno"));
+    auto* below = window.findChild<QComboBox*>(QStringLiteral("dyno_below"));
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("dyno_tabs"));
+    below->setCurrentIndex(1);
+    tabs->setCurrentIndex(1);
+    shoot(QStringLiteral("dyno-difference"));
+    below->setCurrentIndex(0);
+    tabs->setCurrentIndex(0);
+    if (const QString file = QStringLiteral("demo/ashgill-a22-after-1.pull.csv");
+        QFileInfo(file).isFile() && window.document().has_train()) {
+        PullImportDialog dialog(file, window.document().project(), window.document().shown(), &window);
+        dialog.show();
+        settle();
+        good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("dyno-import.png"))) && good;
+    }
+    return good;
+}
+
+// The answer with the evidence, with what would help, and the engine whose valves are innocent.
+bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>& shoot) {
+    window.show_station(QStringLiteral("station_verdict"));
+    auto* record = window.findChild<QPushButton*>(QStringLiteral("verdict_record"));
+    auto* help = window.findChild<QPushButton*>(QStringLiteral("verdict_try"));
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("verdict_tabs"));
+    bool good = wait_for([&] { return record->isEnabled(); });
+    help->click();
+    good = wait_for([&] { return help->isEnabled(); }) && good;
+    shoot(QStringLiteral("verdict"));
+    tabs->setCurrentIndex(1);
+    const Id before = window.document().shown();
+    for (const auto& [id, build] : window.document().project().builds)
+        if (build.head && window.document().project().revisions.at(build.head).assembly.train.hydraulic())
+            window.document().show(build.head);
+    if (window.document().shown() != before) {
+        settle();
+        window.findChild<QPushButton*>(QStringLiteral("verdict_weigh"))->click();
+        good = wait_for([&] { return record->isEnabled(); }) && good;
+        shoot(QStringLiteral("verdict-innocent"));
+        window.document().show(before);
+    }
+    tabs->setCurrentIndex(0);
+    return good;
+}
+
 } // namespace
 
 bool write_shots(MainWindow& window, const QString& folder) {
@@ -172,6 +222,10 @@ bool write_shots(MainWindow& window, const QString& folder) {
         settle();
         good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("rig-import.png"))) && good;
     }
+    good = shoot_dyno(window, folder, shoot) && good;
+    good = shoot_verdict(window, shoot) && good;
+    window.show_station(QStringLiteral("station_rig"));
+    good = wait_for([&] { return window.rig().state() != RigSession::State::Running; }) && good;
     window.theme().set_look(Look::Dark);
     shoot(QStringLiteral("rig-dark"));
     return good;

@@ -6,8 +6,10 @@
 #include "io/dyno/pull_json.h"
 #include "io/file/safe_file.h"
 #include "io/project/store.h"
+#include "io/train/train_file.h"
 #include "io/verdict/case_input.h"
 #include "io/verdict/help_json.h"
+#include "standin/dyno/dyno.h"
 
 #include <filesystem>
 #include <fmt/format.h>
@@ -49,7 +51,8 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
     std::optional<StateDifference> change;
     if (!o.against.empty()) {
         const std::vector<io::PullReport> before = reports_of(o.against, o.correct, stop);
-        const Pull here = io::read_pulls(o.pull, stop).front(), there = io::read_pulls(o.against, stop).front();
+        const Pull here = io::read_pulls(o.pull, stop).front(),
+                   there = io::read_pulls(o.against, stop).front();
         if (here.corrected != there.corrected)
             throw InputError({o.against, "correction", "one file is corrected and the other is not",
                               "compare pulls of one kind"});
@@ -74,7 +77,8 @@ Id revision_of(const Project& project, const DynoOptions& o) {
             return build.head;
         names += (names.empty() ? "" : ", ") + build.name;
     }
-    throw InputError({o.project, "--build", fmt::format("\"{}\" is not there", o.build), "give one of: " + names});
+    throw InputError(
+        {o.project, "--build", fmt::format("\"{}\" is not there", o.build), "give one of: " + names});
 }
 
 void print_plain(const Verdict& v) {
@@ -136,30 +140,116 @@ void keep_command(const DynoOptions& o, const std::stop_token& stop) {
         if (pull.corrected)
             entry.numbers["corrected"] = 1;
         entry.traces = {store.add_trace(io::packed(io::trace_of(pull)))};
-        changes.push_back({io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)});
+        changes.push_back(
+            {io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)});
     }
-    store.commit(fmt::format("{} pull(s) of {}", pulls.size(), std::filesystem::path(o.pull).filename().string()), "",
-                 changes);
+    store.commit(
+        fmt::format("{} pull(s) of {}", pulls.size(), std::filesystem::path(o.pull).filename().string()), "",
+        changes);
+}
+
+[[noreturn]] void bad_fault(const std::string& text) {
+    std::string keys;
+    for (std::size_t i = 0; i < kConfounders; ++i)
+        keys += (keys.empty() ? "" : ", ") + std::string(info(static_cast<Confounder>(i)).key);
+    throw InputError({"", "--fault", fmt::format("\"{}\" is no fault", text),
+                      "give KEY@RPM or KEY@RPM@STRENGTH, such as belt_slip@6200@1; keys: " + keys});
+}
+
+standin::Fault parse_fault(const std::string& text) {
+    const std::vector<std::string> parts = CLI::detail::split(text, '@');
+    if (parts.size() < 2 || parts.size() > 3)
+        bad_fault(text);
+    standin::Fault out{Confounder::Count};
+    for (std::size_t i = 0; i < kConfounders; ++i)
+        if (info(static_cast<Confounder>(i)).key == parts[0])
+            out.kind = static_cast<Confounder>(i);
+    try {
+        out.onset_rpm = std::stod(parts[1]);
+        out.strength = parts.size() == 3 ? std::stod(parts[2]) : 1;
+    } catch (const std::exception&) {
+        bad_fault(text);
+    }
+    if (out.kind == Confounder::Count || !(out.onset_rpm > 0) || !(out.strength > 0))
+        bad_fault(text);
+    return out;
+}
+
+// A pull that the stand-in makes of an engine with this true train.
+void stand_in_command(const DynoOptions& o, const std::stop_token& stop) {
+    if (!(o.first_rpm >= 500 && o.last_rpm >= o.first_rpm + 500 && o.last_rpm <= 20000) || o.rows < 15 ||
+        o.rows > 100000 || !(o.torque_Nm > 1 && o.torque_Nm < 5000))
+        throw InputError({"", "--first, --last, --rows, --torque", "these make no pull",
+                          "at least 500 rev/min and 15 rows, torque in N m"});
+    const Train train = io::read_train(o.true_train);
+    standin::PullSetup setup;
+    setup.engine.torque_peak_Nm = o.torque_Nm;
+    setup.engine.torque_peak_rpm = o.first_rpm + 0.4 * (o.last_rpm - o.first_rpm);
+    setup.engine.charged = o.boost_kPa.value_or(0) > 0;
+    setup.engine.boost_Pa = o.boost_kPa.value_or(0) * 1e3;
+    setup.first_rpm = o.first_rpm;
+    setup.last_rpm = o.last_rpm;
+    setup.rows = o.rows;
+    setup.seed = o.seed;
+    setup.scatter = o.scatter;
+    SweepWatch watch;
+    watch.stop = stop;
+    setup.loss = standin::motion_loss(
+        rows_of(sweep(train, {200 * std::floor(o.first_rpm / 200), 200 * std::ceil(o.last_rpm / 200), 200},
+                      usual_limits(), watch)
+                    .motions));
+    for (const std::string& fault : o.faults)
+        setup.faults.push_back(parse_fault(fault));
+    setup.logged = standin::all_channels(setup.engine);
+    for (const std::string& name : o.not_logged) {
+        const auto channel = find_pull_channel(name);
+        if (!channel)
+            throw InputError({"", "--not-logged", fmt::format("\"{}\" is no channel", name),
+                              "give a column of the pull file, such as blower_rpm"});
+        setup.logged.erase(*channel);
+    }
+    io::write_file(o.out, io::pull_csv(standin::run_pull(setup)));
+}
+
+void define_stand_in(CLI::App& app, DynoOptions& o) {
+    CLI::App* make =
+        app.add_subcommand("stand-in-pull", "A pull of the stand-in dyno: an engine with this true train");
+    make->add_option("train", o.true_train, "Train file of the train as it truly is")->required();
+    make->add_option("--out", o.out, "Pull to write")->required();
+    make->add_option("--fault", o.faults, "KEY@RPM[@STRENGTH], such as belt_slip@6200; may be repeated");
+    make->add_option("--not-logged", o.not_logged, "Channel that is not logged; may be repeated");
+    make->add_option("--boost-kPa", o.boost_kPa, "Boost of a charged engine, above ambient");
+    make->add_option("--torque", o.torque_Nm, "Peak torque without boost, N m");
+    make->add_option("--first", o.first_rpm, "First speed, rev/min");
+    make->add_option("--last", o.last_rpm, "Last speed");
+    make->add_option("--rows", o.rows, "Readings, 15 to 100000");
+    make->add_option("--scatter", o.scatter, "From pull to pull, share of the power");
+    make->add_option("--seed", o.seed, "Another pull for another seed; the same for the same");
 }
 
 } // namespace
 
 void define_dyno(CLI::App& app, DynoOptions& o) {
-    CLI::App* pull = app.add_subcommand("pull", "What a dyno pull says: peaks, break, roughness, what else moved");
-    pull->add_option("pull", o.pull, "Pull, delimited text; several pulls in a file are told apart")->required();
-    pull->add_option("--against", o.against, "Pull or pulls of the state before: the difference with its band");
+    CLI::App* pull =
+        app.add_subcommand("pull", "What a dyno pull says: peaks, break, roughness, what else moved");
+    pull->add_option("pull", o.pull, "Pull, delimited text; several pulls in a file are told apart")
+        ->required();
+    pull->add_option("--against", o.against,
+                     "Pull or pulls of the state before: the difference with its band");
     pull->add_flag("--correct", o.correct, "Correct by SAE J1349 instead of taking it as recorded");
     pull->add_option("--out", o.out, "CSV of readings and trend to write");
     pull->add_option("--summary", o.summary, "JSON to write")->required();
 
-    CLI::App* diagnose = app.add_subcommand("diagnose", "Why a build stops where it does, and what to test next");
+    CLI::App* diagnose =
+        app.add_subcommand("diagnose", "Why a build stops where it does, and what to test next");
     diagnose->add_option("project", o.project, "Project, *.bathmos")->required();
     diagnose->add_option("--build", o.build, "Name of the build");
     diagnose->add_option("--revision", o.revision, "Number of another revision than the one in hand");
     diagnose->add_flag("--json", o.json, "JSON on standard output");
     diagnose->add_flag("--changes", o.changes, "Also what would help: takes a minute or more");
 
-    CLI::App* keep = app.add_subcommand("keep-pull", "Keep the pulls of a file in a project, with their revision");
+    CLI::App* keep =
+        app.add_subcommand("keep-pull", "Keep the pulls of a file in a project, with their revision");
     keep->add_option("project", o.project, "Project, *.bathmos")->required();
     keep->add_option("pull", o.pull, "Pull, delimited text")->required();
     keep->add_option("--revision", o.revision, "Number of the revision that was pulled")->required();
@@ -167,6 +257,7 @@ void define_dyno(CLI::App& app, DynoOptions& o) {
     keep->add_option("--fuel", o.fuel, "Fuel");
     keep->add_option("--boost-kPa", o.boost_kPa, "Boost as set, above ambient");
     keep->add_option("--notes", o.notes, "Notes");
+    define_stand_in(app, o);
 }
 
 bool run_dyno(const std::string& command, const DynoOptions& o, const std::stop_token& stop) {
@@ -176,6 +267,8 @@ bool run_dyno(const std::string& command, const DynoOptions& o, const std::stop_
         diagnose_command(o, stop);
     else if (command == "keep-pull")
         keep_command(o, stop);
+    else if (command == "stand-in-pull")
+        stand_in_command(o, stop);
     else
         return false;
     return true;

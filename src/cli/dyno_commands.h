@@ -5,6 +5,7 @@
 #include <optional>
 #include <stop_token>
 #include <string>
+#include <vector>
 
 namespace bathmos::cli {
 
@@ -16,6 +17,12 @@ struct DynoOptions {
     bool json = false, changes = false;
     std::string changed, fuel, notes; // of keep-pull
     std::optional<double> boost_kPa;
+    std::string true_train; // of stand-in-pull
+    std::vector<std::string> faults;
+    double torque_Nm = 235, first_rpm = 4000, last_rpm = 8650, scatter = 0.005;
+    unsigned seed = 1;
+    std::size_t rows = 235;
+    std::vector<std::string> not_logged;
 };
 
 void define_dyno(CLI::App& app, DynoOptions& options);

@@ -54,7 +54,8 @@ class Fixture {
             [this](const QString&) { return ask("save_table", next_path); },
             [this] { return ask("open_table", next_path); },
             [this] { return ask("open_gauge", next_path); },
-            [this](const QString&) { return ask("save_file", next_path); }};
+            [this](const QString&) { return ask("save_file", next_path); },
+            [this] { return ask("open_pull", next_path); }};
         window = std::make_unique<MainWindow>(options);
         window->spread().set_automatic(false); // seconds of work that few tests are about
         window->show();

@@ -303,6 +303,61 @@ class TestCli : public QObject {
         QVERIFY(process.readAllStandardError().contains("stopped"));
         QVERIFY(QDir(folder_.path()).entryList({QStringLiteral("stopped*")}).isEmpty());
     }
+
+    void pull_says_peaks_break_roughness_and_what_else() {
+        const Answer answer = run({"pull", source_path("demo/ashgill-a22-after-1.pull.csv"), "--against",
+                                   source_path("demo/ashgill-a22-before-1.pull.csv"), "--summary",
+                                   at("pull.json"), "--out", at("pull.csv")});
+        QVERIFY2(answer.code == 0, qPrintable(answer.error));
+        const Json json = json_of(at("pull.json"));
+        NEAR(json["break_rpm"].get<double>(), 7690, 100);
+        NEAR(json["peak_kW"].get<double>(), 176.8, 1);
+        QVERIFY(json["break_confidence"].get<double>() > 0.8 && json["break_depth_kW"].get<double>() > 1);
+        QVERIFY(json["roughness"].size() > 10 && json["findings"].size() == 9);
+        QVERIFY(json["difference"]["all"]["gain_kW"].get<double>() < 0);
+        QVERIFY(json["difference"]["all"]["plus_minus_kW"].is_null()); // one pull a state
+        QVERIFY(lines_of(at("pull.csv")).size() > 200);
+        const Answer before = run({"pull", source_path("demo/ashgill-a22-before-1.pull.csv"), "--correct",
+                                   "--summary", at("before.json")});
+        QVERIFY2(before.code == 0, qPrintable(before.error));
+        QVERIFY(json_of(at("before.json"))["break_rpm"].is_null());
+        QVERIFY(json_of(at("before.json"))["correction"]["factor"].is_number());
+        const Answer bad = run({"pull", source_path("demo/README.md"), "--summary", at("bad.json")});
+        QCOMPARE(bad.code, 2);
+        QVERIFY(!QFile::exists(at("bad.json")));
+    }
+
+    void stand_in_pulls_are_made_and_diagnosed() {
+        const QString train = source_path("demo/ravenmoor-t14-intake.train.json");
+        for (const char* name : {"good", "slip"}) {
+            QStringList words = {"stand-in-pull", train,     "--boost-kPa", "60",     "--torque",
+                                 "110",           "--first", "2800",        "--last", "6700",
+                                 "--rows",        "160",     "--out",       at(name)};
+            if (std::string(name) == "slip")
+                words += {"--fault", "belt_slip@5300", "--not-logged", "knock_deg"};
+            const Answer answer = run(words);
+            QVERIFY2(answer.code == 0, qPrintable(answer.error));
+        }
+        QCOMPARE(run({"stand-in-pull", train, "--out", at("x"), "--fault", "gremlin@5000"}).code, 2);
+        QVERIFY(!QFile::exists(at("x")));
+        QCOMPARE(run({"import", source_path("demo/project"), at("p.bathmos")}).code, 0);
+        QCOMPARE(run({"keep-pull", at("p.bathmos"), at("good"), "--revision", "4"}).code, 0);
+        QCOMPARE(
+            run({"keep-pull", at("p.bathmos"), at("slip"), "--revision", "4", "--changed", "smaller pulley"})
+                .code,
+            0);
+        QCOMPARE(run({"keep-pull", at("p.bathmos"), at("slip"), "--revision", "99"}).code, 2);
+        const Answer answer = run({"diagnose", at("p.bathmos"), "--build", "T14 intake", "--json"});
+        QVERIFY2(answer.code == 0, qPrintable(answer.error));
+        const Json json = Json::parse(answer.out.toStdString());
+        QCOMPARE(json["causes"][0]["key"].get<std::string>(), std::string("belt_slip"));
+        QVERIFY(json["valve_train"].get<double>() < 0.1);
+        CONTAINS(json["answer"].get<std::string>(), "valve train is innocent");
+        QVERIFY(!json["next"].empty() && !json["causes"][0]["for"].empty());
+        const Answer none = run({"diagnose", at("p.bathmos"), "--build", "no such build", "--json"});
+        QCOMPARE(none.code, 2);
+        QVERIFY(none.error.contains("A22 intake"));
+    }
 };
 
 QTEST_GUILESS_MAIN(TestCli)

@@ -47,8 +47,8 @@ std::vector<TrainScene> make_scenes(const std::string& folder, unsigned seed) {
     const Train stiff = io::read_train(folder + "/ashgill-a22-intake-before.train.json");
     const Train thin = io::read_train(folder + "/ashgill-a22-intake-after.train.json");
     std::vector<TrainScene> out;
-    const auto add = [&](std::string name, std::optional<Cause> cause, const Train& before, const Train& paper,
-                         Train truth, double suspect, bool charged = false) {
+    const auto add = [&](std::string name, std::optional<Cause> cause, const Train& before,
+                         const Train& paper, Train truth, double suspect, bool charged = false) {
         TrainScene scene;
         scene.name = std::move(name);
         scene.cause = cause;
@@ -114,7 +114,8 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
         if (valve ? s.cause == kValve[pick - kConfounders]
                   : !s.cause && (kind == Confounder::BeltSlip ? s.charged : true))
             fitting.push_back(&s);
-    const TrainScene& scene = *fitting[static_cast<std::size_t>(evenly(dice, 0, 0.9999) * static_cast<double>(fitting.size()))];
+    const TrainScene& scene =
+        *fitting[static_cast<std::size_t>(evenly(dice, 0, 0.9999) * static_cast<double>(fitting.size()))];
 
     standin::PullSetup setup;
     standin::EngineModel& e = setup.engine;
@@ -140,7 +141,10 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
 
     FaultCase out;
     out.scene = scene.name;
-    out.truth = valve ? *scene.cause : static_cast<Cause>(static_cast<std::size_t>(Cause::BeltSlip) + static_cast<std::size_t>(kind));
+    out.truth =
+        valve
+            ? *scene.cause
+            : static_cast<Cause>(static_cast<std::size_t>(Cause::BeltSlip) + static_cast<std::size_t>(kind));
     CaseFile& file = out.file;
     file.build = "intake";
     file.state = "r2";
@@ -179,8 +183,8 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
         noise[Metric::DurationChange] = 0.12;
         std::erase_if(rig.rows, [](const SpeedMetrics& row) { return row.speed_rpm > 8650; });
         for (SpeedMetrics& row : rig.rows)
-            for (Metric m : {Metric::LiftLoss, Metric::Loft, Metric::Bounce, Metric::DurationChange, Metric::OpeningShift,
-                             Metric::CycleSpread})
+            for (Metric m : {Metric::LiftLoss, Metric::Loft, Metric::Bounce, Metric::DurationChange,
+                             Metric::OpeningShift, Metric::CycleSpread})
                 if (row.metrics[m])
                     *row.metrics[m] += (noise[m] ? *noise[m] : 0.1) * normal(dice);
         const EdgeResult edge = find_edge(rig.rows, noise);

@@ -1,5 +1,5 @@
-// Cases with one known fault each, drawn by seed from the stand-in dyno and true trains: what the verdict is scored
-// against. The parts on paper, the true train and the log are never the same thing here.
+// Cases with one known fault each, drawn by seed from the stand-in dyno and true trains: what the verdict is
+// scored against. The parts on paper, the true train and the log are never the same thing here.
 #pragma once
 
 #include "core/verdict/case_file.h"
@@ -9,12 +9,13 @@
 
 namespace bathmos::test {
 
-/// A valve train as the shop believes it, as it truly is, and what the log says; computed once, used by many cases.
+/// A valve train as the shop believes it, as it truly is, and what the log says; computed once, used by many
+/// cases.
 struct TrainScene {
     std::string name;
     std::optional<Cause> cause; ///< empty: the valves are innocent
     bool charged = false;
-    ModelFacts model;           ///< of the train on paper
+    ModelFacts model; ///< of the train on paper
     ChangeFacts changes;
     std::vector<SpeedMetrics> truth, truth_before;
     double suspect_share = 0.15; ///< of cases in which a check of spring or height is open

@@ -5,6 +5,7 @@
 #include "app/shell/cursors.h"
 #include "app/shell/display_units.h"
 #include "app/shell/document.h"
+#include "app/shell/dyno_session.h"
 #include "app/shell/rig_session.h"
 #include "app/shell/spread_runner.h"
 #include "app/shell/sweep_runner.h"
@@ -25,6 +26,7 @@ struct Context {
     WhatIf& what_if;
     SpreadRunner& spread;
     Comparison& comparison;
+    DynoSession& dyno;
 };
 
 } // namespace bathmos::app

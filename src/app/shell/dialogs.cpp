@@ -68,6 +68,10 @@ Dialogs real_dialogs(QWidget* window) {
     out.save_file = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(window, tr("Export as"), proposed);
     };
+    out.open_pull = [=] {
+        return QFileDialog::getOpenFileName(window, tr("Import dyno pulls"), {},
+                                            tr("Tables (*.csv *.txt *.tsv *.dat);;All files (*)"));
+    };
     out.save_results = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(
             window, tr("Export results"), proposed,

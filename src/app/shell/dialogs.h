@@ -26,6 +26,7 @@ struct Dialogs {
     std::function<QString()> open_table;
     std::function<QString()> open_gauge;                       ///< readings of a lobe
     std::function<QString(const QString& proposed)> save_file; ///< by the proposed name's ending
+    std::function<QString()> open_pull;                        ///< of a dyno
 };
 
 /// The real ones, over a window.

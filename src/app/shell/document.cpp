@@ -618,6 +618,49 @@ void Document::add_rig_run(const QString& name, const io::PackedTrace& trace, bo
     }
 }
 
+bool Document::add_pulls(const QString& file, const std::vector<std::pair<Entry, io::PackedTrace>>& pulls) {
+    if (!store_ || !read_only_why().isEmpty()) {
+        emit refused(tr("The pulls were not kept: %1").arg(read_only_why()));
+        return false;
+    }
+    try {
+        std::vector<std::pair<RecordKind, Id>> records;
+        std::vector<Entry> entries;
+        for (const auto& [entry, readings] : pulls) {
+            records.emplace_back(RecordKind::DynoPull, store_->new_id(RecordKind::DynoPull));
+            entries.push_back(entry);
+            entries.back().when = io::now_text();
+            entries.back().traces = {store_->add_trace(readings)};
+        }
+        return commit_change(tr("%n pull(s) of %1", nullptr, static_cast<int>(pulls.size())).arg(file), {},
+                             records, [&](Project& p) {
+                                 for (std::size_t i = 0; i < records.size(); ++i)
+                                     p.of(EntryKind::DynoPull)[records[i].second] = entries[i];
+                             });
+    } catch (const InputError& error) {
+        emit refused(tr("The pulls were read but not kept. %1").arg(words(error.what())));
+        return false;
+    }
+}
+
+Id Document::add_entry(EntryKind kind, const Entry& entry, const QString& what) {
+    if (!store_)
+        return 0;
+    const RecordKind record = io::record_kind(kind);
+    const Id id = store_->new_id(record);
+    return commit_change(what, {}, {{record, id}}, [&](Project& p) { p.of(kind)[id] = entry; }) ? id : 0;
+}
+
+void Document::set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what) {
+    if (project().of(kind).contains(id) && project().of(kind).at(id) != entry)
+        commit_change(what, {}, {{io::record_kind(kind), id}}, [&](Project& p) { p.of(kind)[id] = entry; });
+}
+
+void Document::remove_entry(EntryKind kind, Id id, const QString& what) {
+    if (project().of(kind).contains(id))
+        commit_change(what, {}, {{io::record_kind(kind), id}}, [&](Project& p) { p.of(kind).erase(id); });
+}
+
 std::vector<Id> Document::add_lobes(const QString& file, const std::vector<GaugedPart>& lobes) {
     if (!store_ || !read_only_why().isEmpty()) {
         emit refused(tr("The lobes were not kept: %1").arg(read_only_why()));

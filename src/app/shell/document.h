@@ -116,6 +116,13 @@ class Document : public QObject {
                       const std::map<std::string, double>& numbers = {});
     /// Keeps a run with its trace; the revision in hand is frozen by it.
     void add_rig_run(const QString& name, const io::PackedTrace& trace, bool reversed);
+    /// Keeps pulls with their readings, as one edit; each entry names its revision, which is frozen by it.
+    /// False, with words, where they were not kept.
+    bool add_pulls(const QString& file, const std::vector<std::pair<Entry, io::PackedTrace>>& pulls);
+    /// Adds, changes or takes out a record, as one edit. Raw readings stay in the file.
+    Id add_entry(EntryKind kind, const Entry& entry, const QString& what);
+    void set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what);
+    void remove_entry(EntryKind kind, Id id, const QString& what);
     /// Puts gauged lobes on the shelf and keeps their readings, as one edit; empty where they were not kept.
     std::vector<Id> add_lobes(const QString& file, const std::vector<GaugedPart>& lobes);
     /// Keeps what was computed for the revision in hand; no step of its own.

@@ -1,10 +1,12 @@
 #include "app/shell/main_window.h"
 
 #include "app/shell/station.h"
+#include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
 #include "app/stations/motion/motion_station.h"
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
+#include "app/stations/verdict/verdict_station.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
@@ -51,6 +53,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&document_, &Document::changed, this, strip);
     connect(&sweep_, &SweepRunner::motions_changed, this, strip);
     connect(&rig_, &RigSession::changed, this, strip);
+    connect(&dyno_, &DynoSession::changed, this, strip);
     connect(&what_if_, &WhatIf::changed, this, strip);
     connect(&spread_, &SpreadRunner::changed, this, [this] { refresh_band(); });
     connect(&document_, &Document::changed, this, [this] { refresh_band(); });
@@ -135,6 +138,11 @@ void MainWindow::make_stations() {
     add_station(2, lobe_station_);
     add_station(4, new MotionStation(context()));
     add_station(6, rig_station_);
+    dyno_station_ = new DynoStation(context(), dialogs_);
+    add_station(7, dyno_station_);
+    auto* verdict = new VerdictStation(context(), dialogs_);
+    add_station(8, verdict);
+    connect(verdict, &VerdictStation::link_wanted, this, &MainWindow::show_link);
     rail_group_->buttons().first()->setChecked(true);
 }
 
@@ -182,6 +190,8 @@ void MainWindow::make_actions() {
     add("import_rig", tr("Import rig trace…"), QKeySequence(Qt::CTRL | Qt::Key_I), [this] { import_rig(); });
     add("import_lobe", tr("Import lobe profile…"), QKeySequence(Qt::CTRL | Qt::Key_J),
         [this] { import_lobe(); });
+    add("import_pull", tr("Import dyno pulls…"), QKeySequence(Qt::CTRL | Qt::Key_D),
+        [this] { import_pull(); });
     add("export_results", tr("Export results…"), QKeySequence(Qt::CTRL | Qt::Key_E),
         [this] { export_results(); });
     add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
@@ -221,11 +231,12 @@ void MainWindow::make_menu() {
             menu->addAction(actions_.find(QLatin1String(id)));
     };
     fill(menuBar()->addMenu(tr("&File")),
-         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe",
+         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe", "import_pull",
           "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
-    fill(menuBar()->addMenu(tr("&View")), {"go_station_train", "go_station_lobe", "go_station_motion",
-                                           "go_station_rig", "strip", "units", "look", "stop"});
+    fill(menuBar()->addMenu(tr("&View")),
+         {"go_station_train", "go_station_lobe", "go_station_motion", "go_station_rig", "go_station_dyno",
+          "go_station_verdict", "strip", "units", "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help"});
 }
 
@@ -308,6 +319,25 @@ void MainWindow::import_lobe() {
     lobe_station_->import_file(path);
 }
 
+void MainWindow::import_pull() {
+    if (!document_.has_train())
+        return show_message(
+            tr("Open a project or a train first: a pull belongs to the revision that it was made with."));
+    if (const QString path = dialogs_.open_pull(); !path.isEmpty()) {
+        show_station(QStringLiteral("station_dyno"));
+        dyno_station_->import_file(path);
+    }
+}
+
+// A view by its link, as the verdict's evidence names it: "dyno/channel/blower", "rig/metric/bounce_mm".
+void MainWindow::show_link(const QString& link) {
+    show_station(QStringLiteral("station_") + link.section(QLatin1Char('/'), 0, 0));
+    if (link.startsWith(QStringLiteral("dyno/")))
+        dyno_station_->show_link(link);
+    else if (link.startsWith(QStringLiteral("rig/metric/")))
+        rig_station_->show_metric_of(link.section(QLatin1Char('/'), 2));
+}
+
 EdgeResult MainWindow::model_edge() const {
     bool old = false;
     const SweepSummary* summary = sweep_.summary(&old);
@@ -347,6 +377,11 @@ void MainWindow::refresh_strip() {
         add_limit(Kind::RigLimit, run->limit, rig_.old());
         add_edge(Kind::RigEdge, run->edge.edge, rig_.old());
     }
+    if (const DynoState* state = dyno_.shown(); state && state->first_break)
+        marks.push_back({Kind::DynoBreak, state->first_break->speed_rpm, state->first_break->scatter_rpm,
+                         speed_text(state->first_break->speed_rpm) +
+                             (state->revision == document_.shown() ? QString() : tr(" (another revision)")),
+                         state->revision != document_.shown()});
     const SweepSummary* now = sweep_.summary();
     if (const auto& before = what_if_.before();
         before && !(now && now->limit.speed_rpm && std::abs(*now->limit.speed_rpm - before->speed_rpm) < 1))

@@ -20,7 +20,9 @@ class QVBoxLayout;
 namespace bathmos::app {
 
 class Station;
+class DynoStation;
 class LobeStation;
+class DynoStation;
 class RigStation;
 
 struct WindowOptions {
@@ -40,6 +42,7 @@ class MainWindow : public QMainWindow {
     WhatIf& what_if() { return what_if_; }
     SpreadRunner& spread() { return spread_; }
     Comparison& comparison() { return comparison_; }
+    DynoSession& dyno() { return dyno_; }
     Cursors& cursors() { return cursors_; }
     Theme& theme() { return theme_; }
     DisplayUnits& units() { return units_; }
@@ -56,7 +59,7 @@ class MainWindow : public QMainWindow {
 
   private:
     Context context() {
-        return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_, comparison_};
+        return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_, comparison_, dyno_};
     }
     void make_layout();
     void make_stations();
@@ -68,6 +71,8 @@ class MainWindow : public QMainWindow {
     void note_prediction();
     void import_rig();
     void import_lobe();
+    void import_pull();
+    void show_link(const QString& link);
     EdgeResult model_edge() const;
     void refresh_strip();
     void refresh_band();
@@ -86,6 +91,7 @@ class MainWindow : public QMainWindow {
     WhatIf what_if_;
     SpreadRunner spread_;
     Comparison comparison_{document_, sweep_, cursors_};
+    DynoSession dyno_{document_};
     ActionRegistry actions_;
     Dialogs dialogs_;
     ProjectFiles files_{document_, dialogs_};
@@ -99,6 +105,7 @@ class MainWindow : public QMainWindow {
     QTextBrowser* help_ = nullptr;
     LobeStation* lobe_station_ = nullptr;
     RigStation* rig_station_ = nullptr;
+    DynoStation* dyno_station_ = nullptr;
 };
 
 } // namespace bathmos::app

@@ -24,6 +24,8 @@ QString kind_name(StripMark::Kind kind) {
         return ThresholdStrip::tr("rig edge");
     case StripMark::Kind::RigLimit:
         return ThresholdStrip::tr("rig limit");
+    case StripMark::Kind::DynoBreak:
+        return ThresholdStrip::tr("dyno break");
     case StripMark::Kind::Before:
         return ThresholdStrip::tr("before");
     case StripMark::Kind::Trial:
@@ -82,12 +84,14 @@ double ThresholdStrip::speed_at(double pixel) const {
 
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
-    const Role role = mark.kind == Kind::Model || mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial ||
-                              mark.kind == Kind::Before || mark.kind == Kind::Compared
-                          ? Role::Predicted
-                      : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit ? Role::Seen
-                      : mark.kind == Kind::Rigid                                  ? Role::Asked
-                                                                                  : Role::Ink;
+    const Role role =
+        mark.kind == Kind::Model || mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial ||
+                mark.kind == Kind::Before || mark.kind == Kind::Compared
+            ? Role::Predicted
+        : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit || mark.kind == Kind::DynoBreak
+            ? Role::Seen
+        : mark.kind == Kind::Rigid ? Role::Asked
+                                   : Role::Ink;
     return mark.old || mark.kind == Kind::Before || mark.kind == Kind::Compared ? theme_.faded(role)
                                                                                 : theme_.color(role);
 }
@@ -192,6 +196,13 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelEdge ||
         mark.kind == Kind::Trial || mark.kind == Kind::Before || mark.kind == Kind::Compared)
         sign.addPolygon(QPolygonF({{x, axis}, {x - 5, axis - 9}, {x + 5, axis - 9}, {x, axis}}));
+    else if (mark.kind == Kind::DynoBreak) // a bar that steps down
+        sign.addPolygon(QPolygonF({{x - 7, axis - 10},
+                                   {x, axis - 10},
+                                   {x, axis - 5},
+                                   {x + 7, axis - 5},
+                                   {x + 7, axis},
+                                   {x - 7, axis}}));
     else if (mark.kind == Kind::Target)
         sign.addRect(x - 4, axis - 8, 8, 8);
     else

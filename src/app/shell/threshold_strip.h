@@ -13,10 +13,21 @@
 namespace bathmos::app {
 
 /// One claim on the strip. Shapes differ as well as colours: model a flag, rigid bound an open flag, rig a
-/// diamond with its half step, target a square, a trial and what was before it a dotted and a faint flag, the
-/// compared revision a faint one, too.
+/// diamond with its half step, the dyno's break a step down with its scatter, target a square, a trial and
+/// what was before it a dotted and a faint flag, the compared revision a faint one, too.
 struct StripMark {
-    enum class Kind { Model, Rigid, ModelEdge, RigEdge, RigLimit, Target, Before, Trial, Compared };
+    enum class Kind {
+        Model,
+        Rigid,
+        ModelEdge,
+        RigEdge,
+        RigLimit,
+        DynoBreak,
+        Target,
+        Before,
+        Trial,
+        Compared
+    };
     Kind kind;
     double speed_rpm;
     double half_width_rpm = 0;

@@ -14,16 +14,29 @@ namespace {
 using C = PullChannel;
 
 const ConfounderInfo kInfo[kConfounders] = {
-    {"belt_slip", "Drive belt of the blower slips", {C::Blower, C::Manifold},
+    {"belt_slip",
+     "Drive belt of the blower slips",
+     {C::Blower, C::Manifold},
      "log the blower's speed beside the crank's, or mark belt and pulley with chalk for one pull"},
-    {"mixture", "Mixture or fuel pressure moves", {C::Lambda, C::FuelPressure},
+    {"mixture",
+     "Mixture or fuel pressure moves",
+     {C::Lambda, C::FuelPressure},
      "log lambda and rail pressure, or pull once with 3 % more fuel"},
-    {"spark", "Spark breaks up under load", {C::Misfire, C::Lambda},
+    {"spark",
+     "Spark breaks up under load",
+     {C::Misfire, C::Lambda},
      "log misfires, or pull once with plug gaps closed by 0.2 mm"},
-    {"intake_loss", "Intake loses pressure", {C::Inlet, C::Manifold},
+    {"intake_loss",
+     "Intake loses pressure",
+     {C::Inlet, C::Manifold},
      "log pressure after the filter, or pull once without filter and hose"},
-    {"throttle", "Throttle closes", {C::Throttle}, "log the throttle, or look at the stop with the pedal down"},
-    {"knock", "Knock control retards the spark", {C::Knock, C::Spark},
+    {"throttle",
+     "Throttle closes",
+     {C::Throttle},
+     "log the throttle, or look at the stop with the pedal down"},
+    {"knock",
+     "Knock control retards the spark",
+     {C::Knock, C::Spark},
      "log retard and advance, or pull once on better fuel"},
     {"oil", "Oil pressure falls", {C::Oil}, "log oil pressure at the main gallery"},
     {"driver", "Driver lifts", {C::Throttle}, "log the throttle, or pull once more to the end"},
@@ -107,9 +120,9 @@ void test_belt(const Look& look, ConfounderTest& t) {
         const Drift level = drift_of(look.rpm(), ratio, -1);
         const double threshold = -0.015 * level.mid;
         const Drift d = drift_of(look.rpm(), ratio, threshold);
-        return conclude(t, C::Blower, sureness(d, threshold), d,
-                        fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid,
-                                    d.top));
+        return conclude(
+            t, C::Blower, sureness(d, threshold), d,
+            fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top));
     }
     const std::vector<double> map = look.on(C::Manifold);
     if (map.empty())
@@ -118,7 +131,8 @@ void test_belt(const Look& look, ConfounderTest& t) {
     const double outside = baro.empty() ? 101e3 : median(baro);
     const Drift d = drift_of(look.rpm(), map, -0.04 * outside);
     if (d.usable && d.mid < 1.08 * outside)
-        return conclude(t, C::Manifold, 0.02, d, fmt::format("no blower: {:.1f} kPa in the manifold", d.mid / 1e3));
+        return conclude(t, C::Manifold, 0.02, d,
+                        fmt::format("no blower: {:.1f} kPa in the manifold", d.mid / 1e3));
     // Pressure that falls may have another reason: half sure at most.
     conclude(t, C::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
              fmt::format("manifold pressure {:.1f} kPa in the mid-range, {:.1f} at the top", d.mid / 1e3,
@@ -156,9 +170,9 @@ std::vector<double> jumps(const std::vector<double>& v) {
 void test_spark(const Look& look, ConfounderTest& t) {
     if (const auto misfire = look.on(C::Misfire); !misfire.empty()) {
         const Drift d = drift_of(look.rpm(), misfire, 0.012);
-        return conclude(t, C::Misfire, sureness(d, 0.012), d,
-                        fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid,
-                                    100 * d.top));
+        return conclude(
+            t, C::Misfire, sureness(d, 0.012), d,
+            fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top));
     }
     const auto lambda = look.on(C::Lambda);
     if (lambda.empty())
@@ -168,13 +182,14 @@ void test_spark(const Look& look, ConfounderTest& t) {
     Drift d = drift_of(look.rpm(), jumps(lambda), threshold);
     d.noise = std::min(d.noise, threshold / 2);
     // Lambda that jumps speaks for unburnt mixture; one that holds still speaks against it less surely.
-    conclude(t, C::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
-             fmt::format("lambda jumps by {:.3f} from reading to reading in the mid-range, by {:.3f} at the top",
-                         d.mid, d.top));
+    conclude(
+        t, C::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
+        fmt::format("lambda jumps by {:.3f} from reading to reading in the mid-range, by {:.3f} at the top",
+                    d.mid, d.top));
 }
 
-// Loss of pressure of flow through one and the same opening grows with the speed squared; what is more than that is a
-// hose that closes or a filter that clogs.
+// Loss of pressure of flow through one and the same opening grows with the speed squared; what is more than
+// that is a hose that closes or a filter that clogs.
 void test_intake(const Look& look, ConfounderTest& t) {
     const std::vector<double> baro = look.on(C::Barometer);
     for (C c : {C::Inlet, C::Manifold}) {
@@ -183,7 +198,8 @@ void test_intake(const Look& look, ConfounderTest& t) {
             continue;
         const Drift level = drift_of(look.rpm(), pressure, -1);
         const double outside = baro.empty() ? 101e3 : median(baro);
-        if (c == C::Manifold && (!level.usable || level.mid > 1.08 * outside || t.standing != Standing::NotLogged))
+        if (c == C::Manifold &&
+            (!level.usable || level.mid > 1.08 * outside || t.standing != Standing::NotLogged))
             continue; // a blower's pressure says nothing of the intake before it
         std::vector<double> x, y, rest(pressure.size());
         const double low = look.rpm().front(), span = look.analysis.curve.span_rpm();
@@ -215,8 +231,9 @@ void test_throttle(const Look& look, ConfounderTest& t) {
     double seen = sureness(d, -0.05);
     if (look.analysis.curve.lifted && d.from_rpm && look.rpm().back() - *d.from_rpm < 150)
         seen *= 0.2;
-    conclude(t, C::Throttle, seen, d,
-             fmt::format("throttle {:.0f} % in the mid-range, {:.0f} % at the top", 100 * d.mid, 100 * d.top));
+    conclude(
+        t, C::Throttle, seen, d,
+        fmt::format("throttle {:.0f} % in the mid-range, {:.0f} % at the top", 100 * d.mid, 100 * d.top));
 }
 
 void test_knock(const Look& look, ConfounderTest& t) {
@@ -227,7 +244,8 @@ void test_knock(const Look& look, ConfounderTest& t) {
         const Drift d = drift_of(look.rpm(), values, threshold);
         conclude(t, c, sureness(d, threshold) * (c == C::Spark ? 0.9 : 1), d,
                  fmt::format("{} {:.1f}° in the mid-range, {:.1f}° at the top",
-                             c == C::Knock ? "knock retard" : "spark advance", degrees(d.mid), degrees(d.top)));
+                             c == C::Knock ? "knock retard" : "spark advance", degrees(d.mid),
+                             degrees(d.top)));
     }
 }
 
@@ -237,8 +255,9 @@ void test_oil(const Look& look, ConfounderTest& t) {
         return;
     const Drift level = drift_of(look.rpm(), oil, -1);
     const Drift d = drift_of(look.rpm(), oil, -0.08 * level.mid);
-    conclude(t, C::Oil, sureness(d, -0.08 * level.mid), d,
-             fmt::format("oil pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3, d.top / 1e3));
+    conclude(
+        t, C::Oil, sureness(d, -0.08 * level.mid), d,
+        fmt::format("oil pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3, d.top / 1e3));
 }
 
 void test_driver(const Look& look, ConfounderTest& t) {
@@ -258,8 +277,8 @@ void test_driver(const Look& look, ConfounderTest& t) {
         const bool at_once = d.from_rpm && look.rpm().back() - *d.from_rpm < 150;
         const double seen = last < open - 0.1 && at_once ? (a.curve.lifted ? 0.97 : 0.7) : 0.03;
         return conclude(t, C::Throttle, seen, d,
-                        fmt::format("throttle {:.0f} % at its widest, {:.0f} % at the run's last reading", 100 * open,
-                                    100 * last));
+                        fmt::format("throttle {:.0f} % at its widest, {:.0f} % at the run's last reading",
+                                    100 * open, 100 * last));
     }
     // Without it: power that is gone within the last readings, and speed that falls back.
     if (!a.curve.lifted)
@@ -339,7 +358,11 @@ std::vector<ConfounderTest> test_confounders(const std::vector<std::vector<Confo
         else if (!pulls.empty())
             out.push_back(pulls.front()[i]);
         else
-            out.push_back({static_cast<Confounder>(i), Standing::NotLogged, 0, {}, {},
+            out.push_back({static_cast<Confounder>(i),
+                           Standing::NotLogged,
+                           0,
+                           {},
+                           {},
                            fmt::format("not logged, cannot be excluded: {}", kInfo[i].settle)});
     }
     return out;

@@ -1,5 +1,5 @@
-// What else could explain a loss of power, told from what was logged beside it (physics.md 9). Each has its own
-// test; what was not logged is named as such, with the channel or the cheap trial that would settle it.
+// What else could explain a loss of power, told from what was logged beside it (physics.md 9). Each has its
+// own test; what was not logged is named as such, with the channel or the cheap trial that would settle it.
 #pragma once
 
 #include "core/dyno/pull_analysis.h"

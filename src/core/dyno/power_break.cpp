@@ -1,5 +1,7 @@
 #include "core/dyno/power_break.h"
 
+#include "core/math/robust.h"
+
 #include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
@@ -8,40 +10,44 @@ namespace bathmos {
 
 namespace {
 
-constexpr double kLength_rpm = 450, kHeight = 0.012; // of the smooth trend's wander
-constexpr double kStep = 0.03;                       // one sigma of a break's depth, share of the peak
-constexpr double kRamps_rpm[] = {80, 200, 450};
+constexpr double kLength_rpm = 450;           // of the smooth trend's wander
+constexpr double kHeights[] = {0.006, 0.012}; // one sigma of it, share of the peak: each as likely
+constexpr double kStep = 0.03;                // one sigma of a break's depth, share of the peak
+constexpr double kRamps_rpm[] = {80, 130, 200, 300, 450, 800, 1300};
 constexpr std::size_t kLeastBelow = 5, kLeastAbove = 2, kMostSteps = 4;
+constexpr double kOneFall_rpm = 200;                      // falls nearer than that are one
 constexpr double kComesBack_rpm = 1000, kComesBack = 0.5; // a dip's rise, share of its fall
+constexpr double kFurtherConfidence = 0.95;               // of a second step and all after it
+constexpr double kRougher = 1.6, kRougherOdds = 4;        // readings that turn rough there speak for a break
+constexpr double kRoughBelow_rpm = 1500, kRoughAbove_rpm = 800;
 constexpr std::size_t kPlaces = 120;
+constexpr int kMeanPowers = 4; // of the cubic under the wander
 
 using Vector = Eigen::VectorXd;
 using Matrix = Eigen::MatrixXd;
 
-// The curve in units of its peak, whitened by what the smooth trend and the noise leave open, with the steps that have
-// been taken up.
+// The curve in units of its peak, whitened by what the smooth trend and the noise leave open, with the steps
+// that have been taken up.
 class Model {
   public:
-    explicit Model(const PowerCurve& c)
+    Model(const PowerCurve& c, double height)
         : rpm_(c.speed_rpm), peak_(*std::max_element(c.power_W.begin(), c.power_W.end())) {
         const auto n = static_cast<Eigen::Index>(c.size());
         Matrix k(n, n);
         for (Eigen::Index i = 0; i < n; ++i)
             for (Eigen::Index j = 0; j <= i; ++j) {
                 const double d = (speed(i) - speed(j)) / kLength_rpm;
-                k(i, j) = k(j, i) = kHeight * kHeight * std::exp(-0.5 * d * d);
+                k(i, j) = k(j, i) = height * height * std::exp(-0.5 * d * d);
             }
         for (Eigen::Index i = 0; i < n; ++i)
             k(i, i) += std::pow(c.sigma_W[static_cast<std::size_t>(i)] / peak_, 2);
         root_.compute(k);
+        log_size_ = root_.matrixL().toDenseMatrix().diagonal().array().log().sum();
         y_ = root_.matrixL().solve(Eigen::Map<const Vector>(c.power_W.data(), n) / peak_);
         const double middle = 0.5 * (rpm_.front() + rpm_.back());
-        for (int power = 0; power < 3; ++power)
-            take_up(root_.matrixL().solve(
-                Vector::NullaryExpr(n, [&](Eigen::Index i) { return std::pow((speed(i) - middle) / 1000, power); })));
-        // Roughness that neighbours share is more than their differences tell.
-        const Vector rest = residue();
-        scale_ = std::max(1.0, rest.squaredNorm() / static_cast<double>(std::max<Eigen::Index>(1, n - 3)));
+        for (int power = 0; power < kMeanPowers; ++power)
+            take_up(root_.matrixL().solve(Vector::NullaryExpr(
+                n, [&](Eigen::Index i) { return std::pow((speed(i) - middle) / 1000, power); })));
     }
 
     struct Step {
@@ -60,7 +66,19 @@ class Model {
         return {at, ramp, best * square * variance, std::sqrt(variance),
                 0.5 * best * best * square * square * variance - 0.5 * std::log(1 + prior * square)};
     }
+    /// Roughness that neighbours share is more than their differences tell: what is left beside a step counts
+    /// as noise.
+    void heed_what_is_left(const Step& step) {
+        const Vector u = without_taken(root_.matrixL().solve(shape(step.speed_rpm, step.ramp_rpm)));
+        const double left =
+            residue_.squaredNorm() - std::pow(u.dot(residue_), 2) / std::max(1e-12, u.squaredNorm());
+        const auto free = static_cast<double>(residue_.size()) - static_cast<double>(taken_.size()) - 2;
+        scale_ = std::max(1.0, left / std::max(1.0, free));
+    }
+    void count_noise_as_told() { scale_ = 1; }
     void take_step(const Step& step) { take_up(root_.matrixL().solve(shape(step.speed_rpm, step.ramp_rpm))); }
+    /// Log evidence of the model as it stands, numbers of the cubic and of steps taken being free.
+    double log_evidence() const { return -0.5 * residue_.squaredNorm() / scale_ - log_size_; }
     const std::vector<double>& rpm() const { return rpm_; }
     double peak() const { return peak_; }
 
@@ -78,14 +96,16 @@ class Model {
     }
     void take_up(const Vector& column) {
         const Vector v = without_taken(without_taken(column));
-        if (v.norm() > 1e-9)
+        if (v.norm() > 1e-9) {
             taken_.push_back(v.normalized());
+            log_size_ += std::log(v.norm());
+        }
         residue_ = without_taken(y_);
     }
     const Vector& residue() const { return residue_; }
 
     std::vector<double> rpm_;
-    double peak_, scale_ = 1;
+    double peak_, scale_ = 1, log_size_ = 0;
     Eigen::LLT<Matrix> root_;
     Vector y_, residue_;
     std::vector<Vector> taken_;
@@ -97,60 +117,119 @@ struct Found {
     Model::Step best;
 };
 
-Found next_step(const Model& model) {
+// Every place with every ramp.
+std::vector<Model::Step> try_all(const Model& model) {
     const std::vector<double>& rpm = model.rpm();
-    std::vector<Model::Step> tried;
+    std::vector<Model::Step> out;
     const std::size_t stride = std::max<std::size_t>(1, rpm.size() / kPlaces);
     for (std::size_t i = kLeastBelow; i + kLeastAbove <= rpm.size(); i += stride) {
         const double at = 0.5 * (rpm[i - 1] + rpm[i]);
         if (at < rpm.front() + 250 || rpm.back() - at < kLeastBeyond_rpm)
             continue;
         for (double ramp : kRamps_rpm)
-            tried.push_back(model.judge(at, ramp));
+            out.push_back(model.judge(at, ramp));
     }
+    return out;
+}
+
+bool less_likely(const Model::Step& a, const Model::Step& b) {
+    return a.log_evidence < b.log_evidence;
+}
+
+double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
+    std::vector<double> out;
+    for (std::size_t i = 0; i < c.size(); ++i)
+        if (c.speed_rpm[i] > from_rpm && c.speed_rpm[i] < to_rpm)
+            out.push_back(c.sigma_W[i]);
+    return out.empty() ? 0 : median(out);
+}
+
+// Evidence of all steps over that of none, over all heights of the wander; the same weights give the place's
+// mean and spread, of those that lie about the best.
+Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     Found out;
-    for (const Model::Step& s : tried)
-        if (s.log_evidence > out.best.log_evidence)
-            out.best = s;
-    // Evidence averaged over places and ramps; the same weights give the place's mean and spread, of those that
-    // lie about the best.
-    double all = 0, weight = 0, mean = 0, square = 0;
+    std::vector<Model::Step> tried; // log_evidence whole: with what the model has without the step
+    std::vector<double> alone;
+    for (Model& model : models) {
+        model.count_noise_as_told();
+        std::vector<Model::Step> steps = try_all(model);
+        if (steps.empty())
+            return out;
+        model.heed_what_is_left(*std::max_element(steps.begin(), steps.end(), less_likely));
+        steps = try_all(model);
+        alone.push_back(model.log_evidence());
+        for (Model::Step& step : steps) {
+            step.log_evidence += alone.back();
+            tried.push_back(step);
+        }
+    }
+    out.best = *std::max_element(tried.begin(), tried.end(), less_likely);
+    double all = 0, none = 0, weight = 0, mean = 0, square = 0;
+    for (double a : alone)
+        none += std::exp(a - out.best.log_evidence);
     for (const Model::Step& s : tried) {
         const double w = std::exp(s.log_evidence - out.best.log_evidence);
-        all += w;
+        all += w / static_cast<double>(tried.size() / models.size());
         if (std::abs(s.speed_rpm - out.best.speed_rpm) > 500 || s.depth * out.best.depth < 0)
             continue;
         weight += w;
         mean += w * s.speed_rpm;
         square += w * s.speed_rpm * s.speed_rpm;
     }
-    if (!(weight > 0))
-        return out;
     mean /= weight;
-    const double log_odds = out.best.log_evidence + std::log(all / static_cast<double>(tried.size()));
-    const double step = (rpm.back() - rpm.front()) / static_cast<double>(rpm.size()) * static_cast<double>(stride);
+    const std::vector<double>& rpm = models.front().rpm();
+    const double apart = std::max((rpm.back() - rpm.front()) / static_cast<double>(rpm.size()),
+                                  (rpm.back() - rpm.front()) / kPlaces);
+    const double peak = models.front().peak();
+    if (out.best.depth > 0 && noise_near(curve, mean, mean + kRoughAbove_rpm) >
+                                  kRougher * noise_near(curve, mean - kRoughBelow_rpm, mean - 100))
+        all *= kRougherOdds;
     out.step = {mean,
-                std::sqrt(std::max(0.0, square / weight - mean * mean) + step * step / 12),
-                out.best.depth * model.peak(),
-                out.best.sigma * model.peak(),
-                std::min(0.995, 1 / (1 + std::exp(-log_odds))),
+                std::sqrt(std::max(0.0, square / weight - mean * mean) + apart * apart / 12),
+                out.best.depth * peak,
+                out.best.sigma * peak,
+                std::min(0.995, all / (all + none)),
                 out.best.ramp_rpm};
     return out;
 }
 
-// Falls that a rise soon makes good again are dips; they and the rises leave the list.
+// Falls that rises soon make good again are dips; they and the rises leave the list.
 void take_out_dips(std::vector<PowerBreak>& steps, std::vector<PowerDip>& dips) {
     std::sort(steps.begin(), steps.end(),
               [](const PowerBreak& a, const PowerBreak& b) { return a.speed_rpm < b.speed_rpm; });
-    for (std::size_t i = 0; i + 1 < steps.size(); ++i) {
-        const PowerBreak &fall = steps[i], &rise = steps[i + 1];
-        if (fall.depth_W > 0 && rise.depth_W < -kComesBack * fall.depth_W &&
-            rise.speed_rpm - fall.speed_rpm < kComesBack_rpm) {
-            dips.push_back({fall.speed_rpm, rise.speed_rpm + rise.over_rpm, fall.depth_W});
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        double level = steps[i].depth_W, deepest = level;
+        for (std::size_t j = i + 1;
+             level > 0 && j < steps.size() && steps[j].speed_rpm - steps[i].speed_rpm < kComesBack_rpm; ++j) {
+            level += steps[j].depth_W;
+            deepest = std::max(deepest, level);
+            if (level > (1 - kComesBack) * deepest)
+                continue;
+            dips.push_back({steps[i].speed_rpm, steps[j].speed_rpm + steps[j].over_rpm, deepest});
             steps.erase(steps.begin() + static_cast<std::ptrdiff_t>(i),
-                        steps.begin() + static_cast<std::ptrdiff_t>(i) + 2);
+                        steps.begin() + static_cast<std::ptrdiff_t>(j) + 1);
             --i;
+            break;
         }
+    }
+}
+
+// Falls that follow each other at once are one.
+void join_neighbours(std::vector<PowerBreak>& steps) {
+    for (std::size_t i = 0; i + 1 < steps.size();) {
+        PowerBreak& a = steps[i];
+        const PowerBreak& b = steps[i + 1];
+        if (a.depth_W <= 0 || b.depth_W <= 0 || b.speed_rpm - a.speed_rpm > kOneFall_rpm) {
+            ++i;
+            continue;
+        }
+        const double share = b.depth_W / (a.depth_W + b.depth_W);
+        a.over_rpm = b.speed_rpm + b.over_rpm - a.speed_rpm;
+        a.speed_rpm += share * (b.speed_rpm - a.speed_rpm);
+        a.depth_W += b.depth_W;
+        a.sigma_W = std::hypot(a.sigma_W, b.sigma_W);
+        a.confidence = std::max(a.confidence, b.confidence);
+        steps.erase(steps.begin() + static_cast<std::ptrdiff_t>(i) + 1);
     }
 }
 
@@ -158,21 +237,24 @@ void take_out_dips(std::vector<PowerBreak>& steps, std::vector<PowerDip>& dips) 
 
 PowerBreaks find_breaks(const PowerCurve& curve) {
     PowerBreaks out;
-    Model model(curve);
+    std::vector<Model> models;
+    for (double height : kHeights)
+        models.emplace_back(curve, height);
     std::vector<PowerBreak> steps;
     for (std::size_t k = 0; k < kMostSteps; ++k) {
-        const Found found = next_step(model);
-        const bool down = found.step.depth_W > 0;
-        if (down)
+        const Found found = next_step(models, curve);
+        if (found.step.depth_W > 0)
             out.best_confidence = std::max(out.best_confidence, found.step.confidence);
-        if (found.step.confidence < kBreakConfidence)
+        if (found.step.confidence < (k == 0 ? kBreakConfidence : kFurtherConfidence))
             break;
         steps.push_back(found.step);
-        model.take_step(found.best);
+        for (Model& model : models)
+            model.take_step(found.best);
     }
     take_out_dips(steps, out.dips);
+    join_neighbours(steps);
     for (const PowerBreak& step : steps)
-        if (step.depth_W > kLeastDepth * model.peak() && step.depth_W > 2.5 * step.sigma_W)
+        if (step.depth_W > kLeastDepth * models.front().peak() && step.depth_W > 2.5 * step.sigma_W)
             out.breaks.push_back(step);
     return out;
 }

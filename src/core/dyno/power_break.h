@@ -1,5 +1,5 @@
-// The break: the speed at which power leaves its own smooth trend downward and stays below (physics.md 9). Not the
-// peak, and no proof of valve float.
+// The break: the speed at which power leaves its own smooth trend downward and stays below (physics.md 9).
+// Not the peak, and no proof of valve float.
 #pragma once
 
 #include "core/dyno/power_curve.h"
@@ -33,15 +33,17 @@ inline constexpr double kLeastDepth = 0.008;
 /// A pull must go on so far, rev/min, above a break for it to be told.
 inline constexpr double kLeastBeyond_rpm = 90;
 
-/// Change point by Bayesian model comparison. The smooth trend is a Gaussian process on top of a square [Rasmussen &
-/// Williams 2006, 2.7], squared exponential, 450 rev/min long and 1.2 % of the peak high: it follows breathing, tuning
-/// and a rollover, however it bends. A break is a ramp of 80, 200 or 450 rev/min down to a lasting step, 3 % deep give
-/// or take; its evidence against the trend alone, averaged over all places and ramps, makes the confidence at even odds
-/// beforehand. Steps are taken up one by one; one that a rise follows within 1000 rev/min is a dip.
+/// Change point by Bayesian model comparison. The smooth trend is a Gaussian process on top of a cubic
+/// [Rasmussen & Williams 2006, 2.7], squared exponential, 450 rev/min long and 0.6 or 1.2 % of the peak high:
+/// it follows breathing, tuning and a rollover, however it bends. A break is a ramp of 80 to 1300 rev/min
+/// down to a lasting step, 3 % deep give or take; its evidence against the trend alone, averaged over all
+/// places and ramps, makes the confidence: at even odds beforehand, four to one where the readings turn 1.6
+/// times as rough there. Steps are taken up one by one, further ones at 0.95; one that a rise follows within
+/// 1000 rev/min is a dip.
 PowerBreaks find_breaks(const PowerCurve& curve);
 
-/// The curve's smooth trend: square fits of 400 rev/min to either side, weighed by distance, without what lies
-/// above a break for places below it, and the reverse.
+/// The curve's smooth trend: square fits of 400 rev/min to either side, weighed by distance, without what
+/// lies above a break for places below it, and the reverse.
 std::vector<double> trend_of(const PowerCurve& curve, const PowerBreaks& breaks);
 
 } // namespace bathmos

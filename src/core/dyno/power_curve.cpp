@@ -33,8 +33,8 @@ std::vector<std::size_t> rows_of_run(const Pull& pull, PowerCurve& out) {
     if (high - low < kLeastSpan_rpm)
         throw InputError({"", "readings", fmt::format("they span {:.0f} rev/min", high - low),
                           fmt::format("a pull needs at least {:.0f}", kLeastSpan_rpm)});
-    const bool downward = rpm[rows.front()] > rpm[rows.back()] + 0.5 * (high - low) &&
-                          top - rows.begin() < rows.end() - top;
+    const bool downward =
+        rpm[rows.front()] > rpm[rows.back()] + 0.5 * (high - low) && top - rows.begin() < rows.end() - top;
     if (!downward && rpm[rows.back()] < high - std::max(150.0, 0.05 * (high - low))) {
         out.lifted = true;
         out.rows = *top + 1;
@@ -55,7 +55,8 @@ std::vector<std::size_t> rows_of_run(const Pull& pull, PowerCurve& out) {
     return kept;
 }
 
-// Size of each reading's departure from the line between two neighbours, over what white noise would make of it.
+// Size of each reading's departure from the line between two neighbours, over what white noise would make of
+// it.
 std::vector<double> bends(const PowerCurve& c, std::size_t apart) {
     std::vector<double> out;
     for (std::size_t i = apart; i + apart < c.size(); ++i) {
@@ -67,7 +68,8 @@ std::vector<double> bends(const PowerCurve& c, std::size_t apart) {
     return out;
 }
 
-// One sigma of readings whose bends are known: of those near a place, weighed with all of them, as a few tell little.
+// One sigma of readings whose bends are known: of those near a place, weighed with all of them, as a few tell
+// little.
 double sigma_near(const std::vector<double>& bend, std::size_t place, double all) {
     const std::size_t first = std::min(bend.size(), place < kNoiseReach ? 0 : place - kNoiseReach);
     const std::size_t last = std::min(bend.size(), place + kNoiseReach);

@@ -32,7 +32,8 @@ const std::array<PullChannelInfo, kPullChannels> kInfo = {{
     {"air", "air_C", "Air temperature", "°C", 1, kZeroCelsius_K, 1, "Of the air that the engine takes in."},
     {"barometer", "baro_kPa", "Barometer", "kPa", 1e3, 0, 2, "In the cell, absolute."},
     {"vapour", "vapour_kPa", "Vapour pressure", "kPa", 1e3, 0, 2, "Of the water in the air."},
-    {"misfire", "misfire_pct", "Misfires", "%", 0.01, 0, 1, "Share of the firings, from crank speed or ions."},
+    {"misfire", "misfire_pct", "Misfires", "%", 0.01, 0, 1,
+     "Share of the firings, from crank speed or ions."},
     {"limiter", "limiter", "Limiter at work", "", 1, 0, 0, "1 while the control cuts, else 0."},
 }};
 
@@ -70,7 +71,8 @@ void complete(Pull& pull) {
     if (!pull.has(PullChannel::Speed))
         throw InputError({"", "columns", "there is no speed", "choose the column of the crank's speed"});
     if (!pull.has(PullChannel::Torque) && !pull.has(PullChannel::Power))
-        throw InputError({"", "columns", "there is neither torque nor power", "choose the column of one of them"});
+        throw InputError(
+            {"", "columns", "there is neither torque nor power", "choose the column of one of them"});
     for (std::size_t c = 0; c < kPullChannels; ++c)
         if (!pull.columns[c].empty() && pull.columns[c].size() != pull.size())
             throw InputError({"", std::string(kInfo[c].column), "is not as long as the speed",
@@ -158,9 +160,11 @@ std::optional<Correction> j1349(const Pull& pull) {
         return std::nullopt;
     out.factor = j1349_factor(out.dry_Pa, out.air_K);
     if (out.factor < 0.93 || out.factor > 1.07)
-        out.caution = fmt::format("factor {:.3f} is outside 0.93 to 1.07, where the standard holds", out.factor);
+        out.caution =
+            fmt::format("factor {:.3f} is outside 0.93 to 1.07, where the standard holds", out.factor);
     else if (const auto manifold = finite(pull[PullChannel::Manifold]);
-             !manifold.empty() && *std::max_element(manifold.begin(), manifold.end()) > 1.1 * median(barometer))
+             !manifold.empty() &&
+             *std::max_element(manifold.begin(), manifold.end()) > 1.1 * median(barometer))
         out.caution = "the engine is charged: the factor is made for one that draws its own air";
     return out;
 }

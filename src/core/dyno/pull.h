@@ -1,5 +1,5 @@
-// A dyno pull: speed, torque, power and whatever else was logged, as columns; and the standard correction of its
-// weather (physics.md 9).
+// A dyno pull: speed, torque, power and whatever else was logged, as columns; and the standard correction of
+// its weather (physics.md 9).
 #pragma once
 
 #include <array>
@@ -34,10 +34,10 @@ enum class PullChannel : std::size_t {
 inline constexpr std::size_t kPullChannels = static_cast<std::size_t>(PullChannel::Count);
 
 struct PullChannelInfo {
-    std::string_view key;    ///< in findings and links
-    std::string_view column; ///< in pull files, unit in the name
-    std::string_view label;  ///< on screen
-    std::string_view unit;   ///< of the column
+    std::string_view key;          ///< in findings and links
+    std::string_view column;       ///< in pull files, unit in the name
+    std::string_view label;        ///< on screen
+    std::string_view unit;         ///< of the column
     double to_si = 1, zero_si = 0; ///< value_SI = value * to_si + zero_si; speeds stay in rev/min
     int decimals = 1;
     std::string_view help{};
@@ -45,8 +45,8 @@ struct PullChannelInfo {
 const PullChannelInfo& info(PullChannel channel);
 std::optional<PullChannel> find_pull_channel(std::string_view key_or_column);
 
-/// One pull. Columns are empty or all as long as Speed; a value that was not read is NaN. SI: N m, W, Pa, K, rad,
-/// shares of 1; speeds in rev/min.
+/// One pull. Columns are empty or all as long as Speed; a value that was not read is NaN. SI: N m, W, Pa, K,
+/// rad, shares of 1; speeds in rev/min.
 struct Pull {
     std::string name;
     bool corrected = false; ///< as recorded: the dyno had corrected it already
@@ -60,12 +60,12 @@ struct Pull {
     std::size_t size() const { return (*this)[PullChannel::Speed].size(); }
 };
 
-/// Fills torque from power or power from torque, P = M 2 pi n / 60, where one is missing. Throws InputError without
-/// speed, without both, or with columns of unequal length.
+/// Fills torque from power or power from torque, P = M 2 pi n / 60, where one is missing. Throws InputError
+/// without speed, without both, or with columns of unequal length.
 void complete(Pull& pull);
 
-/// The pulls that one recording holds: the speed falls back by over a third of its range between them. Pieces of
-/// under 5 readings or a tenth of the range are no pull.
+/// The pulls that one recording holds: the speed falls back by over a third of its range between them. Pieces
+/// of under 5 readings or a tenth of the range are no pull.
 std::vector<Pull> split_pulls(const Pull& recording);
 
 /// Weather of a correction, and the factor it makes.
@@ -75,9 +75,9 @@ struct Correction {
     double factor = 1;
     std::string caution; ///< where the standard does not hold; "" else
 };
-/// [J], spark ignition, full load, naturally aspirated: 1.18 (99 kPa / dry) sqrt(T / 298 K) - 0.18; it holds from
-/// 0.93 to 1.07. Medians of the logged air and barometer; without vapour the air counts as dry. Empty where
-/// one of them was not logged, or the pull is corrected as recorded.
+/// [J], spark ignition, full load, naturally aspirated: 1.18 (99 kPa / dry) sqrt(T / 298 K) - 0.18; it holds
+/// from 0.93 to 1.07. Medians of the logged air and barometer; without vapour the air counts as dry. Empty
+/// where one of them was not logged, or the pull is corrected as recorded.
 std::optional<Correction> j1349(const Pull& pull);
 /// The factor alone. `dry_Pa`, `air_K` above 0.
 double j1349_factor(double dry_Pa, double air_K);

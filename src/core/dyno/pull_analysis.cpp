@@ -78,7 +78,8 @@ void judge_roughness(PullAnalysis& out) {
         std::vector<double> rest;
         for (std::size_t k = i; k < bands.size(); ++k)
             rest.push_back(bands[k].over_mid_range);
-        if (rough && bands.size() > i + 1 && median(rest) > kRough && bands[i].middle_rpm > low + 0.25 * span) {
+        if (rough && bands.size() > i + 1 && median(rest) > kRough &&
+            bands[i].middle_rpm > low + 0.25 * span) {
             out.rough_from_rpm = bands[i].from_rpm;
             break;
         }

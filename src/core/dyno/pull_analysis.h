@@ -24,14 +24,15 @@ struct PullAnalysis {
     PowerCurve curve;
     std::vector<double> trend_W; ///< at the curve's places
     PowerBreaks breaks;
-    double peak_rpm = 0, peak_W = 0;               ///< of the trend
+    double peak_rpm = 0, peak_W = 0;                ///< of the trend
     double torque_peak_rpm = 0, torque_peak_Nm = 0; ///< of the trend
     std::vector<Roughness> roughness;
     double mid_range_rms_W = 0; ///< median band between 25 and 70 % of the range and below the first break
-    /// Where the upper range turns rough and stays so: three bands in a row, or all to the end, over 1.6 times
-    /// the mid-range.
+    /// Where the upper range turns rough and stays so: three bands in a row, or all to the end, over 1.6
+    /// times the mid-range.
     std::optional<double> rough_from_rpm;
-    double rough_top = 1; ///< median of the bands above the break, else of the top quarter, over the mid-range
+    double rough_top =
+        1; ///< median of the bands above the break, else of the top quarter, over the mid-range
     std::optional<PowerCut> cut;
     /// The first break; null where none is claimed.
     const PowerBreak* first_break() const { return breaks.breaks.empty() ? nullptr : &breaks.breaks.front(); }
@@ -40,8 +41,8 @@ struct PullAnalysis {
 /// Throws InputError for too few readings (power_curve); Stopped.
 PullAnalysis analyse(const Pull& pull, const std::stop_token& stop = {});
 
-/// Mean break of several pulls of one state: weighed by confidence, with the scatter of their speeds; empty where under
-/// half of them break. Places more than 600 rev/min from their median do not count.
+/// Mean break of several pulls of one state: weighed by confidence, with the scatter of their speeds; empty
+/// where under half of them break. Places more than 600 rev/min from their median do not count.
 struct StateBreak {
     double speed_rpm = 0, scatter_rpm = 0, depth_W = 0, confidence = 0;
     std::size_t pulls = 0, of = 0;

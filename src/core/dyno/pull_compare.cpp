@@ -52,8 +52,8 @@ std::optional<double> half_width(const StateCurve& a, std::size_t a0, const Stat
     const std::size_t na = a.pulls_W.size(), nb = b.pulls_W.size(), freedom = na + nb - 2;
     if (freedom == 0)
         return std::nullopt;
-    const double variance = (square_within(a, a0, a0 + count) + square_within(b, b0, b0 + count)) /
-                            static_cast<double>(freedom);
+    const double variance =
+        (square_within(a, a0, a0 + count) + square_within(b, b0, b0 + count)) / static_cast<double>(freedom);
     return student_95(freedom) *
            std::sqrt(variance * (1 / static_cast<double>(na) + 1 / static_cast<double>(nb)));
 }
@@ -95,8 +95,8 @@ StateCurve state_curve(const std::vector<const PullAnalysis*>& pulls) {
         return out;
     const auto reach = static_cast<std::size_t>(kSmooth_rpm / 2 / kGrid_rpm);
     for (std::size_t i = 0; i < square.size(); ++i)
-        out.scatter_W.push_back(std::sqrt(
-            mean_of(square, i < reach ? 0 : i - reach, std::min(square.size(), i + reach + 1))));
+        out.scatter_W.push_back(
+            std::sqrt(mean_of(square, i < reach ? 0 : i - reach, std::min(square.size(), i + reach + 1))));
     return out;
 }
 
@@ -160,8 +160,8 @@ std::optional<UpperLoss> upper_loss(const std::vector<const PullAnalysis*>& befo
     try {
         const StateCurve a = state_curve(before);
         const StateDifference d = difference(a, state_curve(after));
-        const auto first = static_cast<std::size_t>(
-            std::lround((d.speed_rpm.front() - a.speed_rpm.front()) / kGrid_rpm));
+        const auto first =
+            static_cast<std::size_t>(std::lround((d.speed_rpm.front() - a.speed_rpm.front()) / kGrid_rpm));
         rpm = d.speed_rpm;
         for (std::size_t i = 0; i < rpm.size(); ++i)
             share.push_back(d.gain_W[i] / a.power_W[first + i]);

@@ -8,8 +8,9 @@ namespace bathmos {
 /// Power of one state on an even grid of 25 rev/min, where every pull has readings.
 struct StateCurve {
     std::vector<double> speed_rpm;
-    std::vector<double> power_W;   ///< mean of the pulls' trends
-    std::vector<double> scatter_W; ///< one sigma of a single pull, smoothed over 500 rev/min; empty for one pull
+    std::vector<double> power_W; ///< mean of the pulls' trends
+    std::vector<double>
+        scatter_W; ///< one sigma of a single pull, smoothed over 500 rev/min; empty for one pull
     std::vector<std::vector<double>> pulls_W; ///< each pull's trend
 };
 /// Throws InputError where the pulls share under 300 rev/min, or some are corrected and some are not.
@@ -17,13 +18,13 @@ StateCurve state_curve(const std::vector<const PullAnalysis*>& pulls);
 
 struct RangeGain {
     double from_rpm = 0, to_rpm = 0;
-    double gain_W = 0;                   ///< mean over the range, after less before
+    double gain_W = 0;                  ///< mean over the range, after less before
     std::optional<double> plus_minus_W; ///< 95 %; empty where neither state was repeated
 };
 
 struct StateDifference {
     std::vector<double> speed_rpm, gain_W;
-    std::vector<double> band_W; ///< 95 % half width at each speed; empty where neither state was repeated
+    std::vector<double> band_W;    ///< 95 % half width at each speed; empty where neither state was repeated
     std::vector<RangeGain> ranges; ///< of 500 rev/min
     RangeGain all;                 ///< over all speeds that both have: the area under the curve, per rev/min
     double area_W_rpm = 0;         ///< the same as an area
@@ -33,10 +34,10 @@ struct StateDifference {
 /// pooled, by Student's t. Throws InputError where they share under 300 rev/min.
 StateDifference difference(const StateCurve& before, const StateCurve& after);
 
-/// What the upper range lost against the state before beyond what the mid-range lost, so that a dyno's shift from one
-/// day to the next does not count.
+/// What the upper range lost against the state before beyond what the mid-range lost, so that a dyno's shift
+/// from one day to the next does not count.
 struct UpperLoss {
-    double share = 0;              ///< of the power, over the top twelfth of the shared range
+    double share = 0;               ///< of the power, over the top twelfth of the shared range
     std::optional<double> from_rpm; ///< from where on over 0.8 % are gone; empty where that is never so
 };
 /// Empty where the states share under 300 rev/min.

@@ -73,10 +73,10 @@ struct Entry {
     std::string name;
     Id revision = 0; ///< that it belongs to; 0 for none
     std::string when, who, text;
-    std::map<std::string, double> numbers;    ///< unit in the key
-    std::map<std::string, std::string> words; ///< by key: "fuel", "changed"
-    std::vector<std::string> closes;          ///< checks and findings that it settles (core/fit)
+    std::map<std::string, double> numbers; ///< unit in the key
+    std::vector<std::string> closes;       ///< checks and findings that it settles (core/fit)
     std::vector<Id> traces;
+    std::map<std::string, std::string> words{}; ///< by key: "fuel", "changed"
     bool operator==(const Entry&) const = default;
 };
 

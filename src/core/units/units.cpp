@@ -59,6 +59,10 @@ Pair pair_of(Quantity quantity) {
                 {"in/°³", kInch_m * kPerDegree * kPerDegree * kPerDegree, 7}};
     case Quantity::Velocity:
         return {{"m/s", 1.0, 2}, {"in/s", kInch_m, 1}};
+    case Quantity::Power:
+        return {{"kW", 1e3, 1}, {"hp", kPoundForce_N * 12 * kInch_m * 550, 1}};
+    case Quantity::Torque:
+        return {{"N m", 1.0, 1}, {"lbf ft", kPoundForce_N * 12 * kInch_m, 1}};
     case Quantity::Count:
         break;
     }

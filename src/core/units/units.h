@@ -44,6 +44,8 @@ enum class Quantity {
     LiftPerDegree2, ///< mm/deg2 | in/deg2
     LiftPerDegree3, ///< mm/deg3 | in/deg3
     Velocity,       ///< m/s | in/s
+    Power,          ///< kW | hp
+    Torque,         ///< N m | lbf ft
     Count           ///< plain number
 };
 

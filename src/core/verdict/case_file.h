@@ -15,8 +15,8 @@ struct PullCase {
     std::string name;
     PullAnalysis analysis;
     std::vector<ConfounderTest> tests;
-    std::string fuel;                   ///< "" when not noted
-    std::optional<double> boost_Pa;     ///< gauge, as set
+    std::string fuel;               ///< "" when not noted
+    std::optional<double> boost_Pa; ///< gauge, as set
 };
 
 /// A change that only the model can make, and what it does to the limit.
@@ -57,8 +57,8 @@ RigFacts rig_facts(const RigRun& run);
 
 /// One thing that differs from the last good state.
 struct StateChange {
-    std::optional<PartKind> kind; ///< empty for numbers outside any part
-    std::string text;             ///< "pushrod: wall 1.24 -> 0.89 mm"
+    std::optional<PartKind> kind;          ///< empty for numbers outside any part
+    std::string text;                      ///< "pushrod: wall 1.24 -> 0.89 mm"
     std::optional<double> undone_gain_rpm; ///< what the limit gains when this alone is undone
 };
 struct ChangeFacts {
@@ -67,12 +67,13 @@ struct ChangeFacts {
     bool softer_link = false, spring = false, heavier = false, lobe = false, boost = false;
     bool nothing_in_the_train() const { return changes.empty(); }
 };
-/// What changed between two assemblies, and what undoing each part's change does to the limit. Throws Stopped.
+/// What changed between two assemblies, and what undoing each part's change does to the limit. Throws
+/// Stopped.
 ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::optional<double> limit_after_rpm,
                          const FactsQuery& query);
 
 struct CaseFile {
-    std::string build, state; ///< labels
+    std::string build, state;    ///< labels
     std::string valve = "valve"; ///< "intake valve"
     double target_rpm = 0;
     bool hydraulic = false, charged = false;
@@ -84,8 +85,8 @@ struct CaseFile {
     std::vector<OpenCheck> open;
 };
 
-/// The speed that the question is about: the dyno's break, else the rig's edge, else where power is lost against the
-/// state before, else the peak, else the model's limit.
+/// The speed that the question is about: the dyno's break, else the rig's edge, else where power is lost
+/// against the state before, else the peak, else the model's limit.
 struct QuestionSpeed {
     std::optional<double> rpm;
     std::string from; ///< "dyno", "rig", "model"

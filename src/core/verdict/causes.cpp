@@ -8,17 +8,18 @@ namespace {
 
 using enum Cause;
 
-// Two questions stand first: the valve train or not, and what of it. With nothing known, a loss of power at high speed is
-// the valve train's in about half the cases; within each half the commoner troubles of a workshop come first.
+// Two questions stand first: the valve train or not, and what of it. With nothing known, a loss of power at
+// high speed is the valve train's in about half the cases; within each half the commoner troubles of a
+// workshop come first.
 const CauseInfo kCauseInfo[kCauses] = {
-    {"spring_weak", "Spring too weak for mass and lobe", "the spring cannot hold this mass on this lobe", true, 0.09,
-     "the usual suspect",
+    {"spring_weak", "Spring too weak for mass and lobe", "the spring cannot hold this mass on this lobe",
+     true, 0.09, "the usual suspect",
      "contact is lost or the valve lofts first, more spring or less mass helps most, model and break agree"},
     {"train_flexible", "Train too flexible", "opening flex of the train comes back at the seat", true, 0.09,
      "common with thin pushrods and long rockers",
      "late off the seat, early back, lands hard and bounces; a stiffer link helps even if heavier"},
-    {"surge", "Spring surge", "the spring surges and lets go of the valve", true, 0.05, "needs an order on the nose",
-     "a narrow band of speed, seat load ripples, damping helps most"},
+    {"surge", "Spring surge", "the spring surges and lets go of the valve", true, 0.05,
+     "needs an order on the nose", "a narrow band of speed, seat load ripples, damping helps most"},
     {"hard_landing", "Hard landing on the ramp", "the closing ramp sets the valve down too hard", true, 0.05,
      "a lobe and lash matter", "seating speed crosses first, with little loft; more seat load helps"},
     {"pump_up", "Follower pumps up", "the hydraulic follower pumps up and holds the valve open", true, 0.04,
@@ -27,17 +28,18 @@ const CauseInfo kCauseInfo[kCauses] = {
      "after a change of lobe", "the lobe was changed, loft or contact loss come early"},
     {"coil_bind", "Coils meet", "the spring's coils meet", true, 0.03, "bind margin tells",
      "little room at peak lift, coils clash at speed"},
-    {"boost_on_head", "Pressure on the valve's head", "pressure on the head takes the spring's force", true, 0.03,
-     "charged engines only", "the limit falls with boost, taking pressure off cures it"},
+    {"boost_on_head", "Pressure on the valve's head", "pressure on the head takes the spring's force", true,
+     0.03, "charged engines only", "the limit falls with boost, taking pressure off cures it"},
     {"spring_not_as_believed", "Spring, height or locks not as believed",
-     "the spring in the engine is not the one on paper", true, 0.08, "tired springs and wrong shims are common",
+     "the spring in the engine is not the one on paper", true, 0.08,
+     "tired springs and wrong shims are common",
      "breaks well below what the model says of the parts on paper; load or height was not checked"},
     {"belt_slip", "Drive belt slips", "the blower's belt slips", false, 0.06, "charged engines only",
      "blower speed or boost falls behind the crank, power falls smoothly with it"},
     {"mixture", "Mixture or fuel pressure", "the mixture moves away from best power", false, 0.08,
      "pumps and filters at full flow", "lambda moves or rail pressure falls, repeats with load"},
-    {"spark", "Spark breaks up", "the spark breaks up under load", false, 0.08, "coils and plugs at full load",
-     "rough, misfires, lambda jumps; less load moves it"},
+    {"spark", "Spark breaks up", "the spark breaks up under load", false, 0.08,
+     "coils and plugs at full load", "rough, misfires, lambda jumps; less load moves it"},
     {"intake_loss", "Intake loses pressure", "the intake loses pressure before the engine", false, 0.05,
      "filters and hoses", "pressure before the engine falls faster than with speed squared, no roughness"},
     {"throttle", "Throttle closes", "the throttle closes", false, 0.03, "linkage or control",
@@ -50,8 +52,9 @@ const CauseInfo kCauseInfo[kCauses] = {
      "power goes at once at the end, at another speed each time"},
     {"limiter", "Limiter cuts in", "the limiter cuts in", false, 0.03, "set for another engine",
      "power jumps at one and the same speed"},
-    {"breathing", "Engine is out of breath", "the engine runs out of breath: its curve rolls over smoothly", false, 0.06,
-     "every engine does somewhere", "a smooth rollover, no roughness, nothing that was logged moves"},
+    {"breathing", "Engine is out of breath", "the engine runs out of breath: its curve rolls over smoothly",
+     false, 0.06, "every engine does somewhere",
+     "a smooth rollover, no roughness, nothing that was logged moves"},
 };
 
 constexpr std::string_view kTrade = "trade practice", kDefinition = "by definition of the cause";

@@ -1,5 +1,5 @@
-// Why power may fall over at high speed, what each cause predicts, and how likely each sign is under it: the one
-// table of priors and likelihoods that the weighing uses (physics.md 10).
+// Why power may fall over at high speed, what each cause predicts, and how likely each sign is under it: the
+// one table of priors and likelihoods that the weighing uses (physics.md 10).
 #pragma once
 
 #include <array>
@@ -38,7 +38,7 @@ struct CauseInfo {
     std::string_view key, label;
     std::string_view sentence; ///< ends "From about 7700 rev/min ...: "
     bool valve_train = true;
-    double prior = 0;          ///< all together make 1
+    double prior = 0; ///< all together make 1
     std::string_view prior_reason;
     std::string_view predicts; ///< in words, for every kind of evidence
 };

@@ -17,10 +17,12 @@ namespace bathmos {
 namespace {
 
 constexpr const char* kSpringSchool = "more spring and load on everything, against less mass and less spring";
-constexpr const char* kBindSchool = "close to bind damps surge at the nose, roomy forgives loft and height errors";
+constexpr const char* kBindSchool =
+    "close to bind damps surge at the nose, roomy forgives loft and height errors";
 constexpr const char* kLinkSchool = "stiffer and heavier, against lighter and softer";
 
-// Hours to change a part of a kind, an experienced hand, one cylinder's pair of valves; cover drains, count locks.
+// Hours to change a part of a kind, an experienced hand, one cylinder's pair of valves; cover drains, count
+// locks.
 double hours_of(PartKind kind) {
     switch (kind) {
     case PartKind::Lobe:
@@ -60,7 +62,8 @@ const Step kSteps[] = {
     {"pushrod_wall", "pushrod wall 0.4 mm thicker", "pushrod", 0.4e-3, 1, 1.5, 140, kLinkSchool},
     {"pushrod_diameter", "pushrod 1.6 mm larger", "pushrod", 1.6e-3, 1, 3, 190, kLinkSchool},
     {"rocker_ratio", "ratio 0.05 lower", "rocker", -0.05, 1, 1.5, 380, ""},
-    {"lobe_span", "lobe 4 crank degrees longer, same lift", "lobe", 4 * 3.14159265358979 / 180, 1, 9, 640, ""},
+    {"lobe_span", "lobe 4 crank degrees longer, same lift", "lobe", 4 * 3.14159265358979 / 180, 1, 9, 640,
+     ""},
     {"lash", "lash 0.05 mm tighter", "lash", -0.05e-3, 1, 0.7, 0, ""},
     {"lash", "lash 0.05 mm wider", "lash", 0.05e-3, 1, 0.7, 0, ""},
     {"pressure", "a third less pressure on the head", "pressure", 0, 2.0 / 3, 0.5, 0, ""},
@@ -82,11 +85,12 @@ void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
                            }});
         }
     if (assembly.train.retainer_mass_kg > 6e-3)
-        out.push_back({"retainer 3 g lighter", "retainer", 0, 95.0, 2.5, kSpringSchool, [](const Assembly& before) {
-                           Assembly next = before;
-                           next.train.retainer_mass_kg -= 3e-3;
-                           return next;
-                       }});
+        out.push_back(
+            {"retainer 3 g lighter", "retainer", 0, 95.0, 2.5, kSpringSchool, [](const Assembly& before) {
+                 Assembly next = before;
+                 next.train.retainer_mass_kg -= 3e-3;
+                 return next;
+             }});
     if (assembly.train.pushrod)
         out.push_back({"ball ends twice as stiff, same pushrod", "pushrod", 0, 60.0, 2, kLinkSchool,
                        [](const Assembly& before) {
@@ -94,11 +98,12 @@ void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
                            next.train.pushrod->end_stiffness_N_per_m *= 2;
                            return next;
                        }});
-    out.push_back({"8 % more spring load and rate", "spring", 0, 180.0, 2.5, kSpringSchool, [](const Assembly& before) {
-                       Assembly next = before;
-                       scale_loads(next.train, 1.08);
-                       return next;
-                   }});
+    out.push_back(
+        {"8 % more spring load and rate", "spring", 0, 180.0, 2.5, kSpringSchool, [](const Assembly& before) {
+             Assembly next = before;
+             scale_loads(next.train, 1.08);
+             return next;
+         }});
 }
 
 std::string place_of(PartKind kind) {
@@ -132,8 +137,9 @@ void add_near(ChangeOutcome& out, const std::vector<Limit>& limits, const Metric
             continue;
         const auto value = metrics.in_unit(limit.metric);
         if (value && *value > 0.8 * limit.above)
-            out.near.push_back(fmt::format("{} {:.{}f} {} of {:g} at {:.0f} rev/min", info(limit.metric).label, *value,
-                                           info(limit.metric).decimals, info(limit.metric).unit, limit.above, at_rpm));
+            out.near.push_back(fmt::format("{} {:.{}f} {} of {:g} at {:.0f} rev/min",
+                                           info(limit.metric).label, *value, info(limit.metric).decimals,
+                                           info(limit.metric).unit, limit.above, at_rpm));
     }
     if (out.bind_margin_m < 1.5e-3)
         out.near.push_back(fmt::format("bind margin {:.2f} mm", 1e3 * out.bind_margin_m));
@@ -204,18 +210,29 @@ double ChangeOutcome::risk() const {
     return out;
 }
 
-std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly) {
+std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly, ValveSide side) {
     std::vector<TrainChange> out;
+    const auto of_the_other_side = [&](Id id) {
+        const std::vector<Id> users = project.users_of(id);
+        return !users.empty() && std::none_of(users.begin(), users.end(), [&](Id build) {
+            return project.builds.at(build).side == side;
+        });
+    };
     for (const auto& [id, part] : project.parts) {
         const FittedPart* there = assembly.find(part.kind);
         const bool moves = !info(part.kind).section.empty() || part.kind == PartKind::Shim;
-        if ((there && there->part == id) || !takes(assembly.train.layout, part.kind) || !moves)
+        const bool sided =
+            part.kind == PartKind::Lobe || part.kind == PartKind::Valve || part.kind == PartKind::Pushrod;
+        if ((there && there->part == id) || (sided && of_the_other_side(id)) ||
+            !takes(assembly.train.layout, part.kind) || !moves)
             continue;
         const bool spring = part.kind == PartKind::Spring, link = part.kind == PartKind::Pushrod;
         out.push_back({fmt::format("{}: {}{}", info(part.kind).label, part.name,
                                    part.serial.empty() ? "" : fmt::format(" ({})", part.serial)),
                        place_of(part.kind), id, part.cost, hours_of(part.kind),
-                       spring ? kSpringSchool : link ? kLinkSchool : "",
+                       spring ? kSpringSchool
+                       : link ? kLinkSchool
+                              : "",
                        [id, part](const Assembly& before) { return fitted(before, id, part); }});
     }
     add_steps(assembly, out);
@@ -261,7 +278,8 @@ std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::
     return out;
 }
 
-std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly, const std::vector<TrainChange>& all,
+std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
+                                                   const std::vector<TrainChange>& all,
                                                    const std::vector<ChangeOutcome>& singles,
                                                    const HelpQuery& query) {
     struct Candidate {
@@ -315,7 +333,8 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly, con
         if (query.progress)
             query.progress(static_cast<double>(tried) /
                            static_cast<double>(std::min(query.most_combinations, candidates.size())));
-        if (!outcome.trouble.empty() || (!outcome.beyond_range && outcome.limit_rpm.value_or(0) < query.target_rpm))
+        if (!outcome.trouble.empty() ||
+            (!outcome.beyond_range && outcome.limit_rpm.value_or(0) < query.target_rpm))
             continue;
         reached.push_back(c.changes);
         if (query.found)

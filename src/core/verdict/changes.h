@@ -1,5 +1,5 @@
-// What would help: changes that can really be made, from the shelf and from usual steps, each run through the full
-// dynamic model; and combinations that together reach the target, found by search (physics.md 10).
+// What would help: changes that can really be made, from the shelf and from usual steps, each run through the
+// full dynamic model; and combinations that together reach the target, found by search (physics.md 10).
 #pragma once
 
 #include "core/motion/quick_limit.h"
@@ -21,9 +21,10 @@ struct TrainChange {
     std::function<Assembly(const Assembly&)> apply;
 };
 
-/// Every part of the shelf that fits in the place of another, and the usual steps that the train has a place for: a shim
-/// more and less, more and less spring, grams off the valve side, a stiffer link, ratio, lash, pressure, duration.
-std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly);
+/// Every part of the shelf that fits in the place of another (lobes, valves and what is made for them not
+/// from builds of the other side), and the usual steps that the train has a place for: a shim more and less,
+/// more and less spring, grams off the valve side, a stiffer link, ratio, lash, pressure, duration.
+std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly, ValveSide side);
 
 struct ChangeOutcome {
     std::vector<std::size_t> changes; ///< indices into the list asked for; one or more
@@ -37,8 +38,8 @@ struct ChangeOutcome {
     double bind_margin_m = 0, bind_before_m = 0;
     std::optional<double> seating_m_per_s, loft_m, cam_N; ///< at the speed asked for
     std::optional<double> stress_Pa;                      ///< highest of the springs, open
-    std::vector<std::string> near; ///< metrics that come near their limits, in words
-    std::vector<Finding> raised;   ///< findings that the present train does not have
+    std::vector<std::string> near;                        ///< metrics that come near their limits, in words
+    std::vector<Finding> raised;                          ///< findings that the present train does not have
     std::optional<double> cost;
     double hours = 0;
     std::string school;
@@ -50,11 +51,11 @@ struct ChangeOutcome {
 struct HelpQuery {
     SpeedRange range{4000, 9600, 200};
     std::vector<Limit> limits = usual_limits();
-    double limit_rpm = 0;  ///< of the train as it is
+    double limit_rpm = 0; ///< of the train as it is
     double target_rpm = 0;
-    double at_rpm = 0;     ///< speed for seating, loft and forces
+    double at_rpm = 0; ///< speed for seating, loft and forces
     const Engine* engine = nullptr;
-    const Build* build = nullptr; ///< for clearances
+    const Build* build = nullptr;  ///< for clearances
     std::size_t spread_trains = 0; ///< 0: without spread
     std::size_t most_combinations = 30;
     ProgressSink progress{};
@@ -68,11 +69,13 @@ ChangeOutcome try_changes(const Assembly& assembly, const std::vector<TrainChang
 /// Each change alone, largest gain first. Throws Stopped.
 std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::vector<TrainChange>& all,
                                            const HelpQuery& query);
-/// Pairs and threes of different places that together reach the target: tried in the order of what their single gains add
-/// up to, at most `most_combinations` of them, and nothing that holds a smaller one which reaches it already. Cheapest
-/// in hours first. Throws Stopped.
-std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly, const std::vector<TrainChange>& all,
-                                                   const std::vector<ChangeOutcome>& singles, const HelpQuery& query);
+/// Pairs and threes of different places that together reach the target: tried in the order of what their
+/// single gains add up to, at most `most_combinations` of them, and nothing that holds a smaller one which
+/// reaches it already. Cheapest in hours first. Throws Stopped.
+std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
+                                                   const std::vector<TrainChange>& all,
+                                                   const std::vector<ChangeOutcome>& singles,
+                                                   const HelpQuery& query);
 
 enum class HelpOrder { Gain, CostPerSpeed, Risk };
 void sort_outcomes(std::vector<ChangeOutcome>& outcomes, HelpOrder order);

@@ -10,15 +10,15 @@ namespace bathmos {
 
 namespace {
 
-constexpr double kNear = 0.035;         // share of the speed that unfitted model and rig may be off
-constexpr double kWellPast = 0.05;      // a model that far above a break does not explain it
-constexpr double kHelps = 0.022;        // share of the limit that a cure must gain to count as much
-constexpr double kSmoothFall = 0.02;    // share of the peak that is gone at the end
+constexpr double kNear = 0.035;      // share of the speed that unfitted model and rig may be off
+constexpr double kWellPast = 0.05;   // a model that far above a break does not explain it
+constexpr double kHelps = 0.022;     // share of the limit that a cure must gain to count as much
+constexpr double kSmoothFall = 0.02; // share of the peak that is gone at the end
 constexpr double kRepeats_rpm = 90;
-constexpr double kOpensLate_deg = 2.0;  // near the edge against slow speed, crank degrees
-constexpr double kUndone_rpm = 120;     // what undoing a change must gain to be its doing
-constexpr double kNewLoss = 0.015;      // share of the power that the top lost against the state before
-constexpr double kPast_rpm = 250;       // how far the state before must have run past a break
+constexpr double kOpensLate_deg = 2.0; // near the edge against slow speed, crank degrees
+constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be its doing
+constexpr double kNewLoss = 0.015;     // share of the power that the top lost against the state before
+constexpr double kPast_rpm = 250;      // how far the state before must have run past a break
 
 double rising(double x) {
     return 1 / (1 + std::exp(-x));
@@ -57,9 +57,10 @@ class Collector {
 
     void dyno() {
         if (break_)
-            add(Sign::Break, break_->confidence * static_cast<double>(break_->pulls) / static_cast<double>(break_->of),
-                fmt::format("power breaks away at {:.0f} rev/min, by {:.1f} kW, in {} of {} pulls", break_->speed_rpm,
-                            break_->depth_W / 1e3, break_->pulls, break_->of),
+            add(Sign::Break,
+                break_->confidence * static_cast<double>(break_->pulls) / static_cast<double>(break_->of),
+                fmt::format("power breaks away at {:.0f} rev/min, by {:.1f} kW, in {} of {} pulls",
+                            break_->speed_rpm, break_->depth_W / 1e3, break_->pulls, break_->of),
                 "dyno/power");
         else
             add(Sign::Break, 0.03, "power never leaves its own trend", "dyno/power");
@@ -76,11 +77,13 @@ class Collector {
             }
         }
         add(Sign::RoughAbove, rising(4 * (median(rough) - 1.7)),
-            fmt::format("power is {:.1f} times as rough at the top as in the mid-range", median(rough)), "dyno/rough");
+            fmt::format("power is {:.1f} times as rough at the top as in the mid-range", median(rough)),
+            "dyno/rough");
         const double end = median(fall);
         if (!break_)
             add(Sign::SmoothFall, rising((end - kSmoothFall) / 0.008),
-                fmt::format("power is {:.0f} % below its peak at the end, without a break", 100 * end), "dyno/power");
+                fmt::format("power is {:.0f} % below its peak at the end, without a break", 100 * end),
+                "dyno/power");
         else
             add(Sign::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power");
         if (break_ && break_->pulls > 1)
@@ -89,14 +92,16 @@ class Collector {
                             break_->pulls),
                 "dyno/power");
         add(Sign::CutOff, cut ? 0.95 : 0.03,
-            cut ? fmt::format("{:.0f} % of the power is gone at once at {:.0f} rev/min", 100 * cut_share, cut_rpm)
+            cut ? fmt::format("{:.0f} % of the power is gone at once at {:.0f} rev/min", 100 * cut_share,
+                              cut_rpm)
                 : "power is nowhere cut off at once",
             "dyno/power");
         if (!file_.pulls_before.empty())
             against_before();
     }
 
-    // Whether the loss is this state's own: the state before ran past the break, or kept its power to the top.
+    // Whether the loss is this state's own: the state before ran past the break, or kept its power to the
+    // top.
     void against_before() {
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file_.pulls_before)
@@ -127,7 +132,8 @@ class Collector {
             tests.push_back(p.tests);
         for (const ConfounderTest& t : test_confounders(tests))
             if (t.standing != Standing::NotLogged)
-                add(static_cast<Sign>(static_cast<std::size_t>(Sign::BlowerFalls) + static_cast<std::size_t>(t.kind)),
+                add(static_cast<Sign>(static_cast<std::size_t>(Sign::BlowerFalls) +
+                                      static_cast<std::size_t>(t.kind)),
                     t.seen, t.text,
                     t.channel ? fmt::format("dyno/channel/{}", info(*t.channel).key) : "dyno/power");
     }
@@ -145,7 +151,8 @@ class Collector {
                 high = std::max(high, median(speeds));
             }
             add(Sign::StaysWithBoost, rising((150 - (high - low)) / 40),
-                fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel", high - low),
+                fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel",
+                            high - low),
                 "dyno/power");
         }
         if (!file_.changes || file_.changes->nothing_in_the_train() || !break_ || file_.pulls_before.empty())
@@ -172,7 +179,8 @@ class Collector {
                             : "the model has no limit in the range";
             near = off > 1 ? 0 : rising((2 * kNear - off) / 0.012);
             add(Sign::ModelNear, off > 1 ? 0.02 : rising((kNear - off) / 0.008),
-                off > 1 ? says : fmt::format("{}: {:.1f} % from what was seen", says, 100 * off), "motion/sweep");
+                off > 1 ? says : fmt::format("{}: {:.1f} % from what was seen", says, 100 * off),
+                "motion/sweep");
             const double past = (std::min(limit, edge) - *speed_) / *speed_;
             add(Sign::ModelBelow, past > 1 ? 0.95 : rising((past - kWellPast) / 0.01), says, "motion/sweep");
         }
@@ -189,17 +197,20 @@ class Collector {
             add(Sign::HeldOpenFirst, is({Metric::HeldOpen}), says, "motion/sweep", near);
         }
         const double limit = m.limit_rpm.value_or(speed_.value_or(8000));
-        for (const auto& [key, sign] :
-             {std::pair{"spring", Sign::SpringHelps}, {"stiffness", Sign::StiffnessHelps},
-              {"damping", Sign::DampingHelps}, {"pressure_off", Sign::PressureOffHelps},
-              {"solid_follower", Sign::SolidFollowerHelps}})
+        for (const auto& [key, sign] : {std::pair{"spring", Sign::SpringHelps},
+                                        {"stiffness", Sign::StiffnessHelps},
+                                        {"damping", Sign::DampingHelps},
+                                        {"pressure_off", Sign::PressureOffHelps},
+                                        {"solid_follower", Sign::SolidFollowerHelps}})
             for (const Cure& cure : m.cures)
                 if (cure.key == key)
                     add(sign, rising((cure.gain_rpm / limit - kHelps) / 0.006),
-                        fmt::format("{} moves the model's limit by {:+.0f} rev/min", cure.label, cure.gain_rpm),
+                        fmt::format("{} moves the model's limit by {:+.0f} rev/min", cure.label,
+                                    cure.gain_rpm),
                         "motion/sweep", near);
         add(Sign::CoilsMeet, m.clash_rpm && m.clash_rpm < limit + 100 ? 0.95 : 0.04,
-            m.clash_rpm ? fmt::format("coils meet from {:.0f} rev/min", *m.clash_rpm) : "no coils meet in the range",
+            m.clash_rpm ? fmt::format("coils meet from {:.0f} rev/min", *m.clash_rpm)
+                        : "no coils meet in the range",
             "motion/sweep", near);
         add(Sign::LittleRoom, rising((1.15e-3 - m.bind_margin_m) / 0.12e-3),
             fmt::format("bind margin {:.2f} mm at peak lift", 1e3 * m.bind_margin_m), "train/checks");
@@ -220,7 +231,8 @@ class Collector {
         const RigFacts& r = *file_.rig;
         if (break_) {
             const double off = r.edge_rpm ? std::abs(*r.edge_rpm - break_->speed_rpm) : 1e9;
-            add(Sign::RigNear, off > 5000 ? 0.02 : rising((0.03 * break_->speed_rpm + r.half_step_rpm - off) / 60),
+            add(Sign::RigNear,
+                off > 5000 ? 0.02 : rising((0.03 * break_->speed_rpm + r.half_step_rpm - off) / 60),
                 r.edge_rpm ? fmt::format("the rig's edge is {:.0f} ± {:.0f} rev/min, {:.0f} from the break",
                                          *r.edge_rpm, r.half_step_rpm, off)
                            : "the rig shows no edge over its range",
@@ -246,20 +258,24 @@ class Collector {
                                           r.bands.front().to_rpm),
             "rig/metric");
         // The slowest speed tells what is common to all speeds: lash, zero, phase.
-        const auto late = [](const std::vector<SpeedMetrics>& rows, double from, double to) -> std::optional<double> {
-            const auto slow = at_speed(rows, Metric::OpeningShift, from), fast = at_speed(rows, Metric::OpeningShift, to);
+        const auto late = [](const std::vector<SpeedMetrics>& rows, double from,
+                             double to) -> std::optional<double> {
+            const auto slow = at_speed(rows, Metric::OpeningShift, from),
+                       fast = at_speed(rows, Metric::OpeningShift, to);
             return slow && fast ? std::optional(*fast - *slow) : std::nullopt;
         };
         if (r.rows.empty())
             return;
-        const double low = r.rows.front().speed_rpm, high = 0.96 * r.edge_rpm.value_or(r.rows.back().speed_rpm);
+        const double low = r.rows.front().speed_rpm,
+                     high = 0.96 * r.edge_rpm.value_or(r.rows.back().speed_rpm);
         const auto seen = late(r.rows, low, high);
-        const auto predicted = file_.model ? late(file_.model->rows, std::max(low, file_.model->rows.front().speed_rpm), high)
-                                           : std::nullopt;
+        const auto predicted =
+            file_.model ? late(file_.model->rows, std::max(low, file_.model->rows.front().speed_rpm), high)
+                        : std::nullopt;
         if (seen)
             add(Sign::RigOpensLate, rising((*seen - kOpensLate_deg) / 0.3),
-                fmt::format("on the rig it opens {:.1f}° later at {:.0f} than at {:.0f} rev/min{}", *seen, high, low,
-                            predicted ? fmt::format(", in the model {:.1f}°", *predicted) : ""),
+                fmt::format("on the rig it opens {:.1f}° later at {:.0f} than at {:.0f} rev/min{}", *seen,
+                            high, low, predicted ? fmt::format(", in the model {:.1f}°", *predicted) : ""),
                 "rig/metric/opening_shift_deg");
     }
 
@@ -295,28 +311,35 @@ class Collector {
                     text += (text.empty() ? "" : "; ") + change.text;
             return text;
         };
-        const auto judge = [&](Sign sign, bool changed, std::initializer_list<PartKind> kinds, const char* not_so) {
+        const auto judge = [&](Sign sign, bool changed, std::initializer_list<PartKind> kinds,
+                               const char* not_so) {
             if (!changed)
                 return add(sign, 0.03, not_so, "train/revisions");
             const auto gain = undone(kinds);
             add(sign, gain ? 0.15 + 0.8 * rising((*gain - kUndone_rpm) / 30) : 0.8,
-                gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text_of(kinds), *gain)
+                gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text_of(kinds),
+                                   *gain)
                      : text_of(kinds),
                 "train/revisions");
         };
-        judge(Sign::SofterLink, c.softer_link, {PartKind::Pushrod, PartKind::Rocker, PartKind::Stand, PartKind::Lifter},
+        judge(Sign::SofterLink, c.softer_link,
+              {PartKind::Pushrod, PartKind::Rocker, PartKind::Stand, PartKind::Lifter},
               "no link of the train was made softer");
         judge(Sign::LobeChanged, c.lobe, {PartKind::Lobe}, "lobe and lash are as they were");
-        judge(Sign::MassAdded, c.heavier, {PartKind::Valve, PartKind::Retainer, PartKind::Locks, PartKind::Cap},
+        judge(Sign::MassAdded, c.heavier,
+              {PartKind::Valve, PartKind::Retainer, PartKind::Locks, PartKind::Cap},
               "the valve side is no heavier");
         add(Sign::SpringChanged, c.spring ? 0.95 : 0.03,
-            c.spring ? "spring, retainer, locks or height changed" : "spring, retainer, locks and height are as they were",
+            c.spring ? "spring, retainer, locks or height changed"
+                     : "spring, retainer, locks and height are as they were",
             "train/revisions");
         add(Sign::BoostRaised, c.boost ? 0.95 : 0.04,
-            c.boost ? "pressure on the head was raised" : "pressure on the head is as it was", "train/revisions");
+            c.boost ? "pressure on the head was raised" : "pressure on the head is as it was",
+            "train/revisions");
         add(Sign::NothingInTheTrain, c.nothing_in_the_train() ? 0.95 : 0.03,
-            c.nothing_in_the_train() ? fmt::format("nothing in the train changed since {}", c.from)
-                                     : fmt::format("{} changes in the train since {}", c.changes.size(), c.from),
+            c.nothing_in_the_train()
+                ? fmt::format("nothing in the train changed since {}", c.from)
+                : fmt::format("{} changes in the train since {}", c.changes.size(), c.from),
             "train/revisions");
     }
 
@@ -341,7 +364,8 @@ QuestionSpeed question_speed(const CaseFile& file) {
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file.pulls_before)
             before.push_back(&p.analysis);
-        if (const auto lost = before.empty() ? std::nullopt : upper_loss(before, pulls); lost && lost->from_rpm)
+        if (const auto lost = before.empty() ? std::nullopt : upper_loss(before, pulls);
+            lost && lost->from_rpm)
             return {lost->from_rpm, "dyno"};
         std::vector<double> peaks;
         for (const PullAnalysis* a : pulls)

@@ -170,8 +170,8 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
             Train undone = after.train;
             put_into(undone, *old);
             if (check_train(undone).empty())
-                change.undone_gain_rpm = gain_of(limit_of(undone, query, limit_after_rpm.value_or(0)),
-                                                 limit_after_rpm, query);
+                change.undone_gain_rpm =
+                    gain_of(limit_of(undone, query, limit_after_rpm.value_or(0)), limit_after_rpm, query);
         }
         out.changes.push_back(std::move(change));
     }

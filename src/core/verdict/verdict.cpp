@@ -63,8 +63,8 @@ std::string blamed_change(const CaseFile& file, Cause cause) {
             std::transform(kind.begin(), kind.end(), kind.begin(),
                            [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
             return change.undone_gain_rpm && *change.undone_gain_rpm > 50
-                       ? fmt::format(" (the {} of {}; undone, the model gains {:.0f} rev/min)", kind, file.changes->to,
-                                     *change.undone_gain_rpm)
+                       ? fmt::format(" (the {} of {}; undone, the model gains {:.0f} rev/min)", kind,
+                                     file.changes->to, *change.undone_gain_rpm)
                        : fmt::format(" (the {} of {})", kind, file.changes->to);
         }
     return {};

@@ -12,9 +12,9 @@ struct Verdict {
     std::optional<StateBreak> dyno_break;
     std::vector<Evidence> evidence;
     Weighing weighing;
-    std::vector<RankedTrial> next;        ///< most information an hour first
+    std::vector<RankedTrial> next;           ///< most information an hour first
     std::vector<ConfounderTest> confounders; ///< of this state's pulls, logged or not; empty without pulls
-    std::vector<std::string> missing;     ///< kinds of evidence that nobody gave, in words
+    std::vector<std::string> missing;        ///< kinds of evidence that nobody gave, in words
 };
 
 Verdict judge(const CaseFile& file);

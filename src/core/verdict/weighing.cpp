@@ -54,10 +54,12 @@ Weighing weigh(const std::vector<Evidence>& evidence, const std::vector<Cause>& 
                 c.arguments.push_back({k, w});
     }
     for (WeighedCause& c : out.causes)
-        std::stable_sort(c.arguments.begin(), c.arguments.end(),
-                         [](const Argument& a, const Argument& b) { return std::abs(a.weight) > std::abs(b.weight); });
-    std::stable_sort(out.causes.begin(), out.causes.end(),
-                     [](const WeighedCause& a, const WeighedCause& b) { return a.probability > b.probability; });
+        std::stable_sort(c.arguments.begin(), c.arguments.end(), [](const Argument& a, const Argument& b) {
+            return std::abs(a.weight) > std::abs(b.weight);
+        });
+    std::stable_sort(out.causes.begin(), out.causes.end(), [](const WeighedCause& a, const WeighedCause& b) {
+        return a.probability > b.probability;
+    });
     return out;
 }
 

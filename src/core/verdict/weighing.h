@@ -1,5 +1,6 @@
 // The weighing: signs that were seen, or looked for and not seen, make probabilities of causes by Bayes' rule
-// [Pearl 1988, 2.1], each sign independent of the others under a cause. What nobody looked for counts nothing.
+// [Pearl 1988, 2.1], each sign independent of the others under a cause. What nobody looked for counts
+// nothing.
 #pragma once
 
 #include "core/verdict/causes.h"
@@ -13,9 +14,10 @@ struct Evidence {
     Sign sign;
     double seen = 0;
     std::string text; ///< plain sentence with the numbers
-    std::string link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
-    /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that the model shows
-    /// at quite another speed bears little.
+    std::string
+        link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
+    /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that the
+    /// model shows at quite another speed bears little.
     double bears = 1;
 };
 
@@ -38,7 +40,8 @@ struct Weighing {
     double of(Cause cause) const;
 };
 
-/// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower), have prior 0.
+/// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower), have prior
+/// 0.
 Weighing weigh(const std::vector<Evidence>& evidence, const std::vector<Cause>& impossible = {});
 
 } // namespace bathmos

@@ -60,7 +60,8 @@ bool says_whole(const std::string& words, std::initializer_list<const char*> any
 
 // The more telling names first: "blower rpm" is no crank speed.
 std::optional<C> channel_in(const std::string& w) {
-    if (says(w, {"blower", "compressor", "supercharger", "impeller"}) && says(w, {"rpm", "speed", "rev", "1"}))
+    if (says(w, {"blower", "compressor", "supercharger", "impeller"}) &&
+        says(w, {"rpm", "speed", "rev", "1"}))
         return C::Blower;
     if (says(w, {"misfire"}))
         return C::Misfire;
@@ -84,9 +85,11 @@ std::optional<C> channel_in(const std::string& w) {
         return C::Barometer;
     if (says(w, {"map", "manifold", "boost", "plenum"}) && !says(w, {"temp"}))
         return C::Manifold;
-    if (says(w, {"inlet", "intake", "filter", "airbox"}) && says(w, {"press", "kpa", "psi", "inhg", "mbar", "depress"}))
+    if (says(w, {"inlet", "intake", "filter", "airbox"}) &&
+        says(w, {"press", "kpa", "psi", "inhg", "mbar", "depress"}))
         return C::Inlet;
-    if ((says(w, {"air", "intake", "inlet"}) && says(w, {"temp", "c ", "f ", "k "})) || says_whole(w, {"iat", "act"}))
+    if ((says(w, {"air", "intake", "inlet"}) && says(w, {"temp", "c ", "f ", "k "})) ||
+        says_whole(w, {"iat", "act"}))
         return C::Air;
     if (says(w, {"power", "hp ", "bhp", "kw "}))
         return C::Power;
@@ -196,8 +199,8 @@ PullMapping guess_pull_mapping(const TableShape& shape) {
     return out;
 }
 
-std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape& shape, const PullMapping& mapping,
-                             const std::stop_token& stop) {
+std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape& shape,
+                             const PullMapping& mapping, const std::stop_token& stop) {
     std::vector<std::size_t> wanted;
     std::vector<std::size_t> channels;
     for (std::size_t c = 0; c < kPullChannels; ++c)
@@ -242,7 +245,8 @@ std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape
         }
     }
     if (out.empty())
-        throw InputError({path.string(), "readings", "no pull was found", "a pull rises over some hundred rev/min"});
+        throw InputError(
+            {path.string(), "readings", "no pull was found", "a pull rises over some hundred rev/min"});
     return out;
 }
 
@@ -309,7 +313,8 @@ Trace trace_of(const Pull& pull) {
         if (pull.columns[c].empty())
             continue;
         const PullChannelInfo& channel = info(static_cast<C>(c));
-        TraceColumn& column = out.columns.emplace_back(TraceColumn{std::string(channel.column), false, {}, {}});
+        TraceColumn& column =
+            out.columns.emplace_back(TraceColumn{std::string(channel.column), false, {}, {}});
         for (double value : pull.columns[c])
             column.numbers.push_back((value - channel.zero_si) / channel.to_si);
     }

@@ -111,7 +111,8 @@ PullReport report_on(const Pull& pull, bool correct) {
     return out;
 }
 
-std::string pull_json(const std::vector<PullReport>& reports, const std::optional<StateDifference>& difference) {
+std::string pull_json(const std::vector<PullReport>& reports,
+                      const std::optional<StateDifference>& difference) {
     Json out = of_pull(reports.front());
     if (reports.size() > 1) {
         std::vector<const PullAnalysis*> analyses;

@@ -19,6 +19,7 @@ struct PullReport {
 PullReport report_on(const Pull& pull, bool correct);
 
 /// `reports` not empty: the first one's keys on top, all in "pulls" where there are several.
-std::string pull_json(const std::vector<PullReport>& reports, const std::optional<StateDifference>& difference);
+std::string pull_json(const std::vector<PullReport>& reports,
+                      const std::optional<StateDifference>& difference);
 
 } // namespace bathmos::io

@@ -88,7 +88,8 @@ SpeedRange range_for(double target_rpm) {
 
 CaseInput gather_case(const Project& project, Id revision, const std::function<PackedTrace(Id)>& trace) {
     if (!project.revisions.contains(revision))
-        throw InputError({"", "revision", fmt::format("{} is not there", revision), "choose a revision of the project"});
+        throw InputError(
+            {"", "revision", fmt::format("{} is not there", revision), "choose a revision of the project"});
     CaseInput out;
     out.project = project;
     out.revision = revision;
@@ -114,7 +115,9 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<P
     for (const auto& [id, run] : project.of(EntryKind::RigRun))
         if (run.revision == revision && !run.traces.empty())
             out.rig_run = id;
-    const auto take = [&](const Entry& entry) { out.traces.emplace(entry.traces.front(), trace(entry.traces.front())); };
+    const auto take = [&](const Entry& entry) {
+        out.traces.emplace(entry.traces.front(), trace(entry.traces.front()));
+    };
     for (const auto* list : {&out.pulls, &out.pulls_before})
         for (Id id : *list)
             take(project.of(EntryKind::DynoPull).at(id));

@@ -1,5 +1,5 @@
-// A project's records as the case file of one revision: pulls of this state and of the last good one, rig run, model,
-// changes, findings.
+// A project's records as the case file of one revision: pulls of this state and of the last good one, rig
+// run, model, changes, findings.
 #pragma once
 
 #include "core/verdict/verdict.h"
@@ -21,9 +21,10 @@ struct CaseInput {
     std::map<Id, PackedTrace> traces;
 };
 
-/// States are told apart by revision and by what else a pull says was changed. This state is that of the revision's
-/// latest pull; the last good one comes before it in the same revision, else in the nearest ancestor that has pulls, else
-/// it is the parent without pulls. Throws InputError for an unknown revision or a damaged trace.
+/// States are told apart by revision and by what else a pull says was changed. This state is that of the
+/// revision's latest pull; the last good one comes before it in the same revision, else in the nearest
+/// ancestor that has pulls, else it is the parent without pulls. Throws InputError for an unknown revision or
+/// a damaged trace.
 CaseInput gather_case(const Project& project, Id revision, const std::function<PackedTrace(Id)>& trace);
 
 /// Reads, analyses, sweeps and tries: seconds. Throws InputError; Stopped.

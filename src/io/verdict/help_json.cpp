@@ -47,18 +47,19 @@ HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict
     out.limit_rpm = file.model ? file.model->limit_rpm.value_or(out.range.last_rpm) : 0;
     out.at_rpm = verdict.speed.rpm.value_or(out.limit_rpm);
     out.build = &input.project.builds.at(input.project.revisions.at(input.revision).build);
-    if (const auto engine = input.project.engines.find(out.build->engine); engine != input.project.engines.end())
+    if (const auto engine = input.project.engines.find(out.build->engine);
+        engine != input.project.engines.end())
         out.engine = &engine->second;
     out.spread_trains = kSpreadTrains;
     return out;
 }
 
-HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict, const ProgressSink& progress,
-                  const std::stop_token& stop) {
+HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
+                  const ProgressSink& progress, const std::stop_token& stop) {
     HelpText out;
     const Assembly& assembly = input.project.revisions.at(input.revision).assembly;
-    out.changes = possible_changes(input.project, assembly);
     HelpQuery query = help_query(input, file, verdict);
+    out.changes = possible_changes(input.project, assembly, query.build->side);
     query.stop = stop;
     query.progress = progress;
     out.singles = what_would_help(assembly, out.changes, query);

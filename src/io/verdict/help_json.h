@@ -15,8 +15,8 @@ struct HelpText {
 HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict);
 
 /// Singles with their spread, then combinations that reach the target. Minutes. Throws Stopped.
-HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict, const ProgressSink& progress,
-                  const std::stop_token& stop);
+HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
+                  const ProgressSink& progress, const std::stop_token& stop);
 
 /// With `help`, "would_help" and "combinations" too.
 std::string verdict_json(const CaseFile& file, const Verdict& verdict, const HelpText* help);

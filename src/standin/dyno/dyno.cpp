@@ -26,7 +26,7 @@ MotionLoss loss_at(const std::vector<MotionLoss>& loss, double rpm) {
                                      [](double v, const MotionLoss& l) { return v < l.speed_rpm; });
     if (at == loss.end())
         return {rpm, loss.back().lost, loss.back().rough};
-    const MotionLoss&a = *(at - 1), &b = *at;
+    const MotionLoss &a = *(at - 1), &b = *at;
     const double t = (rpm - a.speed_rpm) / (b.speed_rpm - a.speed_rpm);
     return {rpm, a.lost + t * (b.lost - a.lost), a.rough + t * (b.rough - a.rough)};
 }
@@ -170,10 +170,11 @@ std::vector<MotionLoss> motion_loss(const std::vector<SpeedMetrics>& rows) {
         const Metrics& m = row.metrics;
         MotionLoss loss{row.speed_rpm};
         // A valve that lets go for over a quarter of the nose, or lands twice, no longer fills the cylinder.
-        loss.lost = std::min(0.30, 90 * over(m[Metric::Bounce], 0.06e-3) + 70 * over(m[Metric::Loft], 0.06e-3) +
-                                       0.0012 * over(m[Metric::ContactLoss], 8) +
-                                       0.003 * over(m[Metric::DurationChange], 1.5) +
-                                       400 * over(m[Metric::HeldOpen], 0.03e-3));
+        loss.lost =
+            std::min(0.30, 90 * over(m[Metric::Bounce], 0.06e-3) + 70 * over(m[Metric::Loft], 0.06e-3) +
+                               0.0012 * over(m[Metric::ContactLoss], 8) +
+                               0.003 * over(m[Metric::DurationChange], 1.5) +
+                               400 * over(m[Metric::HeldOpen], 0.03e-3));
         loss.rough = std::min(0.05, 60 * over(m[Metric::CycleSpread], 0.01e-3) + 0.15 * loss.lost);
         out.push_back(loss);
     }

@@ -1,6 +1,7 @@
 #include "app/stations/lobe/gauge_import_dialog.h"
 
 #include "app/widgets/number_table.h"
+#include "app/widgets/remembered.h"
 #include "core/lobe/base_circle.h"
 #include "core/lobe/lobe_fit.h"
 #include "core/problem/input_error.h"
@@ -15,22 +16,14 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
-#include <QSettings>
 #include <QVBoxLayout>
 
 namespace bathmos::app {
 
 namespace {
 
-// Of the user, not of a project: the next project reads the same bench's files alike.
-QSettings remembered() {
-    return {QSettings::IniFormat, QSettings::UserScope, QStringLiteral("bathmos"), QStringLiteral("bathmos")};
-}
-
 QString settings_key(const io::TableShape& shape) {
-    return QStringLiteral("gauge_mapping/") +
-           QString::fromLatin1(QByteArray::fromStdString(io::shape_key(shape))
-                                   .toBase64(QByteArray::Base64UrlEncoding | QByteArray::OmitTrailingEquals));
+    return remembered_key(QStringLiteral("gauge_mapping"), io::shape_key(shape));
 }
 
 } // namespace

@@ -171,6 +171,12 @@ void RigStation::import_file(const QString& path) {
     }
 }
 
+void RigStation::show_metric_of(const QString& column) {
+    for (Metric m : io::rig_columns())
+        if (words(info(m).column) == column)
+            choice_->setCurrentText(words(info(m).label));
+}
+
 void RigStation::refresh() {
     const RigSession& rig = context_.rig;
     const bool running = rig.state() == RigSession::State::Running;

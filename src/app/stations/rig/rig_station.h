@@ -25,6 +25,8 @@ class RigStation : public Station {
 
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);
+    /// Shows a metric over speed, by its column's name.
+    void show_metric_of(const QString& column);
 
   private:
     QWidget* make_head();

@@ -1,0 +1,72 @@
+// Station Dyno: pulls over each other by state, break and roughness on the curve, other channels below, what else could
+// explain a loss, and the difference between two states.
+#pragma once
+
+#include "app/shell/dialogs.h"
+#include "app/shell/dyno_session.h"
+#include "app/shell/station.h"
+
+class QCheckBox;
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QStackedLayout;
+class QTabWidget;
+class QTableWidget;
+
+namespace bathmos::app {
+
+class NumberTable;
+class Plot;
+class Refresher;
+
+class DynoStation : public Station {
+    Q_OBJECT
+  public:
+    DynoStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
+    QString title() const override { return tr("Dyno"); }
+    QString help() const override;
+
+    /// Opens the import dialogue for a file.
+    void import_file(const QString& path);
+    /// Shows a view by its link: "dyno/power", "dyno/channel/blower", "dyno/difference".
+    void show_link(const QString& link);
+
+  private:
+    QWidget* make_head();
+    QWidget* make_plots();
+    QWidget* make_tables();
+    void refresh();
+    void fill_choices();
+    void draw_power();
+    void draw_below();
+    void draw_channel();
+    void draw_roughness();
+    void draw_difference();
+    void fill_summary();
+    void fill_confounders();
+    void fill_gains();
+    void fill_pulls();
+    void edit_pull(int row, int column);
+    void remove_pull();
+    double shown_power(double si) const;
+    double channel_value(PullChannel channel, double si) const;
+    QString channel_unit(PullChannel channel) const;
+
+    const Dialogs& dialogs_;
+    QStackedLayout* pages_;
+    QComboBox *state_ = nullptr, *against_ = nullptr, *quantity_ = nullptr, *below_choice_ = nullptr;
+    QCheckBox* correct_ = nullptr;
+    QLabel *words_ = nullptr, *correction_ = nullptr;
+    Plot *power_ = nullptr, *below_ = nullptr;
+    NumberTable *summary_ = nullptr, *confounders_ = nullptr, *gains_ = nullptr;
+    QTableWidget* pulls_ = nullptr;
+    QPushButton* remove_ = nullptr;
+    QTabWidget* tabs_ = nullptr;
+    Refresher* refresher_ = nullptr;
+    int now_readings_ = 0, now_trend_ = 0, before_trend_ = 0;
+    int below_now_ = 0, below_before_ = 0, below_low_ = 0, below_high_ = 0;
+    bool filling_ = false;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,47 @@
+// Import of dyno pulls: which column is what and in which unit, the rows and the pulls found, and what the pulls belong to.
+#pragma once
+
+#include "core/project/project.h"
+#include "io/dyno/pull_file.h"
+
+#include <QDialog>
+#include <array>
+
+class QCheckBox;
+class QComboBox;
+class QDialogButtonBox;
+class QLabel;
+class QLineEdit;
+
+namespace bathmos::app {
+
+class PullImportDialog : public QDialog {
+    Q_OBJECT
+  public:
+    /// Throws InputError if the file's head cannot be read.
+    PullImportDialog(const QString& path, const Project& project, Id revision, QWidget* parent = nullptr);
+
+    /// The pulls as the mapping stands; their entries name revision, surroundings, fuel, boost and notes.
+    const std::vector<Pull>& pulls() const { return pulls_; }
+    Entry entry_for(const Pull& pull) const;
+    void remember() const; ///< this source's mapping, for the next file like it
+
+  private:
+    QWidget* make_mapping();
+    QWidget* make_belonging(const Project& project, Id revision);
+    QWidget* make_preview();
+    io::PullMapping mapping() const;
+    void check();
+
+    QString path_;
+    io::TableShape shape_;
+    std::vector<Pull> pulls_;
+    std::array<QComboBox*, kPullChannels> column_{}, unit_{};
+    QComboBox *number_ = nullptr, *revision_ = nullptr;
+    QCheckBox* corrected_ = nullptr;
+    QLineEdit *changed_ = nullptr, *fuel_ = nullptr, *boost_ = nullptr, *notes_ = nullptr;
+    QLabel* verdict_ = nullptr;
+    QDialogButtonBox* buttons_ = nullptr;
+};
+
+} // namespace bathmos::app

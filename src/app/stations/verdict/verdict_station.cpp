@@ -1,0 +1,488 @@
+#include "app/stations/verdict/verdict_station.h"
+
+#include "app/stations/verdict/verdict_runner.h"
+#include "app/widgets/empty_note.h"
+#include "app/widgets/number_table.h"
+#include "app/widgets/refresher.h"
+#include "core/problem/input_error.h"
+#include "io/project/store.h"
+
+#include <QComboBox>
+#include <QHeaderView>
+#include <QLabel>
+#include <QListWidget>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSplitter>
+#include <QStackedLayout>
+#include <QTabWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace bathmos::app {
+
+namespace {
+
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
+}
+
+QString group_name(SignGroup group) {
+    switch (group) {
+    case SignGroup::Dyno:
+    case SignGroup::Logged:
+        return VerdictStation::tr("dyno");
+    case SignGroup::Model:
+        return VerdictStation::tr("model");
+    case SignGroup::Rig:
+        return VerdictStation::tr("rig");
+    case SignGroup::Bench:
+        return VerdictStation::tr("bench");
+    case SignGroup::Changes:
+        return VerdictStation::tr("changes");
+    case SignGroup::Trials:
+        break;
+    }
+    return VerdictStation::tr("trials");
+}
+
+// How strongly a sign speaks, in words and in marks.
+QString strength(double nats) {
+    const double size = std::abs(nats);
+    const QString mark = nats > 0 ? QStringLiteral("+") : QStringLiteral("−");
+    return mark.repeated(size > 1.2 ? 3 : size > 0.5 ? 2 : 1);
+}
+
+} // namespace
+
+VerdictStation::VerdictStation(Context context, const Dialogs& dialogs, QWidget* parent)
+    : Station(context, QStringLiteral("verdict"), parent), dialogs_(dialogs),
+      runner_(new VerdictRunner(context.document, this)), pages_(new QStackedLayout(this)) {
+    auto* empty = new EmptyNote(
+        tr("<h3>Verdict</h3><p>Where does this train stop, why, and what would move that speed? The program weighs what "
+           "the bench, the model, the rig, the dyno and the change log say. What is missing counts as missing.</p>"
+           "<p>Open a project or a train first.</p>"));
+    connect(empty->add_step(tr("Open project or train…"), QStringLiteral("verdict_open")), &QPushButton::clicked, this,
+            [this] { emit wants(QStringLiteral("open_train")); });
+    pages_->addWidget(empty);
+    auto* page = new QWidget;
+    auto* layout = new QVBoxLayout(page);
+    layout->setContentsMargins(12, 8, 12, 8);
+    layout->setSpacing(6);
+    layout->addWidget(make_answer());
+    auto* split = new QSplitter(Qt::Vertical);
+    split->addWidget(make_causes());
+    split->addWidget(make_tabs());
+    split->setStretchFactor(0, 1);
+    split->setStretchFactor(1, 1);
+    layout->addWidget(split, 1);
+    pages_->addWidget(page);
+    refresher_ = new Refresher(this, 30, [this] { refresh(); });
+    outcome_refresher_ = new Refresher(this, 60, [this] { fill_outcomes(); });
+    connect(runner_, &VerdictRunner::changed, this, [this] { refresher_->ask(); });
+    connect(runner_, &VerdictRunner::outcomes_changed, this, [this] { outcome_refresher_->ask(); });
+    connect(&context_.units, &DisplayUnits::changed, this, [this] { outcome_refresher_->ask(); });
+    refresh();
+}
+
+QWidget* VerdictStation::make_answer() {
+    auto* box = new QWidget;
+    auto* layout = new QVBoxLayout(box);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(4);
+    question_ = new QLabel;
+    question_->setObjectName(QStringLiteral("verdict_question"));
+    answer_ = new QLabel;
+    answer_->setObjectName(QStringLiteral("verdict_answer"));
+    answer_->setWordWrap(true);
+    answer_->setFont(Theme::text_font(18, true));
+    answer_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    layout->addWidget(question_);
+    layout->addWidget(answer_);
+    auto* line = new QHBoxLayout;
+    status_ = new QLabel;
+    status_->setObjectName(QStringLiteral("verdict_status"));
+    status_->setWordWrap(true);
+    progress_ = new QProgressBar;
+    progress_->setAccessibleName(tr("Progress of the verdict"));
+    progress_->setFixedWidth(140);
+    weigh_ = new QPushButton(tr("Weigh again"));
+    weigh_->setObjectName(QStringLiteral("verdict_weigh"));
+    connect(weigh_, &QPushButton::clicked, runner_, &VerdictRunner::weigh);
+    stop_ = new QPushButton(tr("Stop"));
+    stop_->setObjectName(QStringLiteral("verdict_stop"));
+    connect(stop_, &QPushButton::clicked, runner_, &VerdictRunner::stop);
+    record_ = new QPushButton(tr("Record this verdict…"));
+    record_->setObjectName(QStringLiteral("verdict_record"));
+    record_->setToolTip(tr("Keeps the answer, the causes and your reasons, without a change of the train."));
+    connect(record_, &QPushButton::clicked, this, [this] { record(false); });
+    line->addWidget(status_, 1);
+    line->addWidget(progress_);
+    line->addWidget(stop_);
+    line->addWidget(weigh_);
+    line->addWidget(record_);
+    layout->addLayout(line);
+    return box;
+}
+
+QWidget* VerdictStation::make_causes() {
+    auto* split = new QSplitter(Qt::Horizontal);
+    causes_ = new NumberTable(QStringLiteral("verdict_causes"));
+    causes_->setAccessibleName(tr("Causes, likeliest first"));
+    causes_->set_headings({tr("%"), tr("Cause"), tr("how sure")});
+    causes_->horizontalHeader()->setStretchLastSection(true);
+    causes_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    connect(causes_, &QTableWidget::itemSelectionChanged, this, &VerdictStation::fill_evidence);
+    evidence_ = new NumberTable(QStringLiteral("verdict_evidence"));
+    evidence_->setAccessibleName(tr("Evidence for and against the chosen cause"));
+    evidence_->set_headings({tr("for/against"), tr("from"), tr("Evidence (Enter: show it)")});
+    evidence_->horizontalHeader()->setStretchLastSection(true);
+    evidence_->setWordWrap(true);
+    connect(evidence_, &QTableWidget::cellActivated, this, &VerdictStation::follow_evidence);
+    split->addWidget(causes_);
+    split->addWidget(evidence_);
+    split->setSizes({400, 760});
+    return split;
+}
+
+QWidget* VerdictStation::make_tabs() {
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName(QStringLiteral("verdict_tabs"));
+    tabs_->addTab(make_help_tab(), tr("What would help"));
+    const auto table = [&](const QString& name, const QString& title, const QStringList& headings) {
+        auto* out = new NumberTable(name);
+        out->setAccessibleName(title);
+        out->set_headings(headings);
+        out->horizontalHeader()->setStretchLastSection(true);
+        tabs_->addTab(out, title);
+        return out;
+    };
+    next_ = table(QStringLiteral("verdict_next"), tr("Next test"),
+                  {tr("Test"), tr("hours"), tr("bits"), tr("bits an hour"), tr("How")});
+    missing_ = new QListWidget;
+    missing_->setObjectName(QStringLiteral("verdict_missing"));
+    missing_->setAccessibleName(tr("Evidence that nobody gave"));
+    missing_->setWordWrap(true);
+    tabs_->addTab(missing_, tr("Missing"));
+    decisions_ = table(QStringLiteral("verdict_decisions"), tr("Decisions"),
+                       {tr("When"), tr("On"), tr("Decision"), tr("Reasons")});
+    return tabs_;
+}
+
+QWidget* VerdictStation::make_help_tab() {
+    auto* box = new QWidget;
+    auto* layout = new QVBoxLayout(box);
+    layout->setContentsMargins(0, 4, 0, 0);
+    auto* line = new QHBoxLayout;
+    try_ = new QPushButton(tr("Try the changes"));
+    try_->setObjectName(QStringLiteral("verdict_try"));
+    try_->setToolTip(tr("Each change of the shelf and each usual step through the full model, then combinations that reach "
+                        "the target: one to three minutes, results as they come."));
+    connect(try_, &QPushButton::clicked, runner_, &VerdictRunner::try_changes);
+    order_ = new QComboBox;
+    order_->setObjectName(QStringLiteral("verdict_order"));
+    order_->setAccessibleName(tr("Order of the changes"));
+    order_->addItems({tr("by speed gained"), tr("by cost per 100 rev/min"), tr("by risk")});
+    connect(order_, &QComboBox::currentIndexChanged, this, &VerdictStation::fill_outcomes);
+    decide_ = new QPushButton(tr("Decide on the chosen change…"));
+    decide_->setObjectName(QStringLiteral("verdict_decide"));
+    decide_->setToolTip(tr("Makes a new revision with it and records the decision with its reasons. Undo takes both back."));
+    connect(decide_, &QPushButton::clicked, this, [this] { record(true); });
+    help_words_ = new QLabel;
+    help_words_->setObjectName(QStringLiteral("verdict_help_words"));
+    line->addWidget(try_);
+    line->addWidget(order_);
+    line->addWidget(help_words_, 1);
+    line->addWidget(decide_);
+    layout->addLayout(line);
+    outcomes_ = new NumberTable(QStringLiteral("verdict_outcomes"));
+    outcomes_->setAccessibleName(tr("Changes and what they would do"));
+    outcomes_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    connect(outcomes_, &QTableWidget::itemSelectionChanged, this,
+            [this] { decide_->setEnabled(chosen_outcome() != nullptr && !runner_->old()); });
+    layout->addWidget(outcomes_, 1);
+    return box;
+}
+
+void VerdictStation::showEvent(QShowEvent* event) {
+    Station::showEvent(event);
+    if (context_.document.rigid() && !runner_->weighing() && (!runner_->made() || runner_->old()))
+        runner_->weigh();
+}
+
+void VerdictStation::stop() {
+    runner_->stop();
+}
+
+void VerdictStation::refresh() {
+    pages_->setCurrentIndex(context_.document.has_train() ? 1 : 0);
+    const MadeVerdict* made = runner_->made();
+    const bool busy = runner_->weighing() || runner_->trying();
+    progress_->setVisible(busy);
+    progress_->setValue(static_cast<int>(100 * runner_->progress()));
+    stop_->setVisible(busy);
+    weigh_->setEnabled(!runner_->weighing() && context_.document.rigid());
+    try_->setEnabled(made && !runner_->old() && !busy);
+    record_->setEnabled(made && !runner_->old());
+    decide_->setEnabled(chosen_outcome() != nullptr && !runner_->old());
+    question_->setText(made ? QString::fromStdString(made->verdict.question) : tr("Where does it stop, and why?"));
+    answer_->setText(made ? QString::fromStdString(made->verdict.answer)
+                          : runner_->weighing() ? tr("Weighing…") : QString());
+    answer_->setEnabled(!runner_->old());
+    QString status;
+    if (!runner_->failure().isEmpty())
+        status = runner_->failure();
+    else if (runner_->weighing())
+        status = tr("reading pulls and run, computing the model…");
+    else if (runner_->trying())
+        status = tr("trying changes by the full model…");
+    else if (runner_->old())
+        status = tr("old: made before the last edit or for another revision; weigh again");
+    else if (made)
+        status = tr("valve train %1 %; open: %2 bit; advice, not a decision: makers' instructions and a competent person "
+                    "come first")
+                     .arg(100 * made->verdict.weighing.valve_train, 0, 'f', 0)
+                     .arg(made->verdict.weighing.entropy_bit, 0, 'f', 1);
+    status_->setText(status);
+    fill_causes();
+    fill_next();
+    fill_decisions();
+}
+
+void VerdictStation::fill_causes() {
+    const int kept = std::max(0, causes_->currentRow());
+    causes_->setRowCount(0);
+    if (const MadeVerdict* made = runner_->made())
+        for (const WeighedCause& c : made->verdict.weighing.causes) {
+            if (c.probability < 0.0005 && causes_->rowCount() >= 5)
+                break;
+            const int row = causes_->rowCount();
+            causes_->setRowCount(row + 1);
+            causes_->set_cell(row, 0, QString::number(100 * c.probability, 'f', 1));
+            causes_->set_cell(row, 1, words(info(c.cause).label), false);
+            causes_->set_cell(row, 2,
+                              words(sureness_words(c.probability)) +
+                                  (info(c.cause).valve_train ? QString() : tr(", not the valve train")),
+                              false);
+            causes_->item(row, 1)->setToolTip(tr("%1 Predicts: %2.")
+                                                  .arg(words(info(c.cause).prior_reason), words(info(c.cause).predicts)));
+        }
+    causes_->resizeColumnToContents(0);
+    causes_->setColumnWidth(1, 200);
+    if (causes_->rowCount())
+        causes_->selectRow(std::min(kept, causes_->rowCount() - 1));
+    fill_evidence();
+}
+
+void VerdictStation::fill_evidence() {
+    evidence_->setRowCount(0);
+    const MadeVerdict* made = runner_->made();
+    const int chosen = causes_->currentRow();
+    if (!made || chosen < 0 || chosen >= static_cast<int>(made->verdict.weighing.causes.size()))
+        return;
+    for (const Argument& a : made->verdict.weighing.causes[static_cast<std::size_t>(chosen)].arguments) {
+        const Evidence& e = made->verdict.evidence[a.evidence];
+        const int row = evidence_->rowCount();
+        evidence_->setRowCount(row + 1);
+        evidence_->set_cell(row, 0, strength(a.weight), false);
+        evidence_->set_cell(row, 1, group_name(info(e.sign).group), false);
+        evidence_->set_cell(row, 2, QString::fromStdString(e.text), false);
+        evidence_->item(row, 0)->setData(Qt::UserRole, QString::fromStdString(e.link));
+        evidence_->item(row, 2)->setToolTip(
+            tr("%1 Source: %2. Weight %3.")
+                .arg(words(info(e.sign).label) + QLatin1Char('.'), words(info(e.sign).source))
+                .arg(a.weight, 0, 'f', 2));
+    }
+    evidence_->setColumnWidth(0, 84);
+    evidence_->setColumnWidth(1, 72);
+    evidence_->resizeRowsToContents();
+}
+
+void VerdictStation::follow_evidence(int row) {
+    const QString link = evidence_->item(row, 0)->data(Qt::UserRole).toString();
+    if (const MadeVerdict* made = runner_->made(); made && made->verdict.speed.rpm)
+        context_.cursors.set_speed(*made->verdict.speed.rpm);
+    if (!link.isEmpty())
+        emit link_wanted(link);
+}
+
+void VerdictStation::fill_next() {
+    next_->setRowCount(0);
+    missing_->clear();
+    const MadeVerdict* made = runner_->made();
+    if (!made)
+        return;
+    for (const RankedTrial& t : made->verdict.next) {
+        const int row = next_->rowCount();
+        next_->setRowCount(row + 1);
+        next_->set_cell(row, 0, words(t.trial->label), false);
+        next_->set_cell(row, 1, QString::number(t.trial->hours, 'f', 1));
+        next_->set_cell(row, 2, QString::number(t.information_bit, 'f', 2));
+        next_->set_cell(row, 3, QString::number(t.per_hour, 'f', 2));
+        next_->set_cell(row, 4, words(t.trial->how), false);
+        next_->item(row, 4)->setToolTip(words(t.trial->how));
+    }
+    next_->resizeColumnsToContents();
+    for (const std::string& text : made->verdict.missing)
+        missing_->addItem(QString::fromStdString(text));
+    if (made->verdict.missing.empty())
+        missing_->addItem(tr("Nothing: every kind of evidence was given."));
+}
+
+std::vector<ChangeOutcome> VerdictStation::sorted_outcomes() const {
+    std::vector<ChangeOutcome> singles = runner_->singles();
+    sort_outcomes(singles, static_cast<HelpOrder>(order_->currentIndex()));
+    std::vector<ChangeOutcome> combined = runner_->combinations();
+    sort_outcomes(combined, static_cast<HelpOrder>(order_->currentIndex()));
+    singles.insert(singles.begin(), combined.begin(), combined.end());
+    return singles;
+}
+
+void VerdictStation::fill_outcomes() {
+    const QString length = context_.units.unit_name(Quantity::Length), speed = context_.units.unit_name(Quantity::Velocity);
+    outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain"), tr("10 … 90 %"), tr("bind\n%1").arg(length),
+                             tr("seating\n%1").arg(speed), tr("cost"), tr("hours"), tr("per 100"), tr("risk"),
+                             tr("Raises, comes near, trade")});
+    listed_ = sorted_outcomes();
+    outcomes_->setRowCount(static_cast<int>(listed_.size()));
+    const double target = runner_->made() ? runner_->made()->file.target_rpm : 0;
+    for (int row = 0; row < outcomes_->rowCount(); ++row) {
+        const ChangeOutcome& o = listed_[static_cast<std::size_t>(row)];
+        const QString name = (o.changes.size() > 1 ? tr("◆ ") : QString()) + QString::fromStdString(o.label);
+        outcomes_->set_cell(row, 0, name, false);
+        outcomes_->item(row, 0)->setToolTip(name);
+        if (!o.trouble.empty()) {
+            for (int column = 1; column < 10; ++column)
+                outcomes_->set_cell(row, column, QStringLiteral("–"));
+            outcomes_->set_cell(row, 10, tr("cannot be: %1").arg(QString::fromStdString(o.trouble)), false);
+            continue;
+        }
+        const bool reaches = target > 0 && (o.beyond_range || o.limit_rpm.value_or(0) >= target);
+        outcomes_->set_cell(row, 1,
+                            (o.limit_rpm ? QString::number(*o.limit_rpm, 'f', 0) : tr("beyond")) +
+                                (reaches ? tr(" ✓") : QString()));
+        outcomes_->set_cell(row, 2, QStringLiteral("%1%2").arg(o.gain_rpm > 0 ? QStringLiteral("+") : QString()).arg(o.gain_rpm, 0, 'f', 0));
+        outcomes_->set_cell(row, 3, o.low_rpm && o.high_rpm ? QStringLiteral("%1 … %2").arg(*o.low_rpm, 0, 'f', 0).arg(*o.high_rpm, 0, 'f', 0) : QStringLiteral("–"));
+        outcomes_->set_cell(row, 4, context_.units.number(Quantity::Length, o.bind_margin_m));
+        outcomes_->set_cell(row, 5, o.seating_m_per_s ? QString::number(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 'f', 2) : QStringLiteral("–"));
+        outcomes_->set_cell(row, 6, o.cost ? QString::number(*o.cost, 'f', 0) : QStringLiteral("–"));
+        outcomes_->set_cell(row, 7, QString::number(o.hours, 'f', 1));
+        const auto per = o.cost_per_100_rpm();
+        outcomes_->set_cell(row, 8, per ? QString::number(*per, 'f', 0) : QStringLiteral("–"));
+        outcomes_->set_cell(row, 9, QString::number(o.risk(), 'f', 0));
+        QStringList notes;
+        for (const Finding& f : o.raised)
+            notes.push_back((f.severity == Severity::Stop ? tr("■ ") : tr("▲ ")) +
+                            QString::fromStdString(in_words(f, context_.units.system())));
+        for (const std::string& near : o.near)
+            notes.push_back(tr("near: ") + QString::fromStdString(near));
+        if (!o.school.empty())
+            notes.push_back(tr("trade: ") + QString::fromStdString(o.school));
+        outcomes_->set_cell(row, 10, notes.join(QStringLiteral("; ")), false);
+        outcomes_->item(row, 10)->setToolTip(notes.join(QLatin1Char('\n')));
+    }
+    outcomes_->resizeColumnsToContents();
+    outcomes_->setColumnWidth(0, 300);
+    const auto reached = std::count_if(listed_.begin(), listed_.end(), [&](const ChangeOutcome& o) {
+        return o.trouble.empty() && target > 0 && (o.beyond_range || o.limit_rpm.value_or(0) >= target);
+    });
+    help_words_->setText(listed_.empty() ? tr("not tried yet")
+                                         : tr("%1 tried, %2 reach the target of %3 rev/min; ◆ combines changes")
+                                               .arg(listed_.size())
+                                               .arg(reached)
+                                               .arg(target, 0, 'f', 0));
+    decide_->setEnabled(false);
+}
+
+const ChangeOutcome* VerdictStation::chosen_outcome() const {
+    const int row = outcomes_->currentRow();
+    if (outcomes_->selectedItems().isEmpty() || row < 0 || row >= static_cast<int>(listed_.size()))
+        return nullptr;
+    const ChangeOutcome& o = listed_[static_cast<std::size_t>(row)];
+    return o.trouble.empty() ? &o : nullptr;
+}
+
+// The decision with its reasons; with a change, the next revision too. The record names the revision that was judged.
+void VerdictStation::record(bool with_change) {
+    const MadeVerdict* made = runner_->made();
+    const ChangeOutcome* outcome = with_change ? chosen_outcome() : nullptr;
+    if (!made || runner_->old() || (with_change && !outcome))
+        return;
+    const Verdict& v = made->verdict;
+    const QString what = outcome ? QString::fromStdString(outcome->label) : tr("no change");
+    const QString reason = dialogs_.ask_words(tr("Decision"), tr("Why? It stands in the record with the verdict."),
+                                              outcome ? tr("%1: the model says %2 rev/min").arg(what, speed_text(outcome->limit_rpm)) : QString());
+    if (reason.isEmpty())
+        return;
+    Entry entry;
+    entry.name = std::string(info(v.weighing.causes.front().cause).label);
+    entry.revision = made->input.revision;
+    entry.when = io::now_text();
+    entry.who = qEnvironmentVariable("USER").toStdString();
+    entry.text = reason.toStdString();
+    entry.words["cause"] = std::string(info(v.weighing.causes.front().cause).key);
+    entry.words["answer"] = v.answer;
+    entry.words["decision"] = what.toStdString();
+    if (!v.next.empty())
+        entry.words["next"] = std::string(v.next.front().trial->label);
+    for (const WeighedCause& c : v.weighing.causes)
+        if (c.probability > 0.01)
+            entry.numbers["p_" + std::string(info(c.cause).key)] = c.probability;
+    if (v.speed.rpm)
+        entry.numbers["speed_rpm"] = *v.speed.rpm;
+    Assembly next = context_.document.assembly();
+    if (outcome) {
+        try {
+            for (std::size_t i : outcome->changes)
+                next = runner_->changes()[i].apply(next);
+        } catch (const InputError& error) {
+            return emit message(tr("The change was not made. %1").arg(QString::fromStdString(error.what())));
+        }
+        if (outcome->limit_rpm)
+            entry.numbers["expected_limit_rpm"] = *outcome->limit_rpm;
+    }
+    if (!context_.document.add_entry(EntryKind::Verdict, entry, tr("Verdict recorded: %1").arg(QString::fromStdString(entry.name))))
+        return;
+    if (outcome)
+        context_.document.edit(next, tr("Decided: %1. %2").arg(what, reason));
+}
+
+void VerdictStation::fill_decisions() {
+    decisions_->setRowCount(0);
+    if (!context_.document.has_train())
+        return;
+    const Project& project = context_.document.project();
+    for (const auto& [id, entry] : project.of(EntryKind::Verdict)) {
+        const int row = decisions_->rowCount();
+        decisions_->setRowCount(row + 1);
+        const auto word = [&](const char* key) {
+            const auto at = entry.words.find(key);
+            return at == entry.words.end() ? QString() : QString::fromStdString(at->second);
+        };
+        decisions_->set_cell(row, 0, QString::fromStdString(entry.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')), false);
+        decisions_->set_cell(row, 1, project.revisions.contains(entry.revision) ? QString::fromStdString(project.revision_label(entry.revision)) : QString(), false);
+        decisions_->set_cell(row, 2, tr("%1: %2").arg(QString::fromStdString(entry.name), word("decision")), false);
+        decisions_->set_cell(row, 3, QString::fromStdString(entry.text) + QStringLiteral(" – ") + word("answer"), false);
+        decisions_->item(row, 3)->setToolTip(decisions_->item(row, 3)->text());
+    }
+    decisions_->resizeColumnsToContents();
+}
+
+QString VerdictStation::help() const {
+    return tr(
+        "<h3>Verdict</h3><p>The answer on top names the speed, what the valve does there, why, and how sure that is. It is "
+        "made anew when you come here after an edit.</p>"
+        "<p><b>Causes</b>: each says what it predicts for bench, model, rig, dyno and change log; what was seen is weighed by "
+        "Bayes' rule with one table of priors and likelihoods (docs/verdict.md). What nobody looked for counts nothing. "
+        "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line shows the plot.</p>"
+        "<p><b>What would help</b>: parts of the shelf and usual steps, each by the full model, with what comes near its limits "
+        "and the findings it would raise; then combinations that reach the target. More spring and less mass, close to bind "
+        "and roomy: both schools stand there with their trade.</p>"
+        "<p><b>Next test</b>: most expected information an hour first. <b>Decide</b> makes the change a new revision and records "
+        "your reasons.</p>"
+        "<p><b>Caution.</b> Compressed springs and locks fly: eye protection, drain holes covered, locks counted. Makers' "
+        "instructions, local rules and a competent person come first.</p>");
+}
+
+} // namespace bathmos::app

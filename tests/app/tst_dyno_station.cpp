@@ -1,0 +1,224 @@
+// Dyno station: import with mapping, states, correction, marks, channels, difference, undo, as a person drives it.
+#include "app/app_fixture.h"
+#include "app/plot/plot.h"
+#include "app/stations/dyno/dyno_station.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QSettings>
+#include <QTableWidget>
+#include <QTest>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+class DynoFixture : public ProjectFixture {
+  public:
+    explicit DynoFixture(const QString& name) : ProjectFixture(name) {
+        window->show_station(QStringLiteral("station_dyno"));
+    }
+    void import(const QString& file, std::function<void(QDialog*)> fill = {}) {
+        next_path = source_path(file);
+        Press press("pull_import", [fill](QDialog* dialog) {
+            if (fill)
+                fill(dialog);
+            QTest::mouseClick(dialog->findChild<QPushButton*>("pull_accept"), Qt::LeftButton);
+        });
+        trigger("import_pull");
+        QVERIFY(press.came);
+        wait();
+    }
+    void wait() { QTRY_VERIFY_WITH_TIMEOUT(!window->dyno().running(), kPatience_ms); }
+    /// The demo's two pulls of each state.
+    void import_story() {
+        for (const char* n : {"1", "2"})
+            import(QStringLiteral("demo/ashgill-a22-before-%1.pull.csv").arg(n), [](QDialog* dialog) {
+                dialog->findChild<QComboBox*>("pull_revision")->setCurrentIndex(0);
+            });
+        for (const char* n : {"1", "2"})
+            import(QStringLiteral("demo/ashgill-a22-after-%1.pull.csv").arg(n));
+    }
+    Plot* plot(const QString& name) {
+        for (Plot* p : window->findChildren<Plot*>())
+            if (p->accessibleName().contains(name))
+                return p;
+        qFatal("no plot %s", qPrintable(name));
+    }
+    std::optional<StripMark> mark() const {
+        for (const StripMark& m : window->strip().marks())
+            if (m.kind == StripMark::Kind::DynoBreak)
+                return m;
+        return std::nullopt;
+    }
+};
+
+} // namespace
+
+class TstDynoStation : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() {
+        prepare_application();
+        QStandardPaths::setTestModeEnabled(true);
+        QSettings(QSettings::IniFormat, QSettings::UserScope, "bathmos", "bathmos").remove("pull_mapping");
+    }
+
+    void an_empty_station_offers_the_next_step() {
+        DynoFixture f("dyno-empty");
+        auto* step = f.find<QPushButton>("dyno_import_first");
+        QVERIFY(step->isVisible());
+        f.next_path.clear();
+        QTest::mouseClick(step, Qt::LeftButton);
+        QCOMPARE(f.asked.last(), QByteArray("open_pull"));
+    }
+
+    void imported_pulls_show_their_break_on_curve_and_strip() {
+        DynoFixture f("dyno-story");
+        f.import_story();
+        const DynoSession& dyno = f.window->dyno();
+        QCOMPARE(dyno.states().size(), std::size_t{2});
+        QVERIFY(dyno.shown()->label.startsWith("r2") && dyno.compared()->label.startsWith("r1"));
+        QCOMPARE(dyno.shown()->pulls.size(), std::size_t{2});
+        NEAR(dyno.shown()->first_break->speed_rpm, 7680, 80);
+        QVERIFY(!dyno.compared()->first_break);
+        QVERIFY(f.mark());
+        NEAR(f.mark()->speed_rpm, dyno.shown()->first_break->speed_rpm, 1e-9);
+        QVERIFY(!f.mark()->old);
+        QTRY_VERIFY(f.find<QLabel>("dyno_words")->text().contains("breaks away from its trend"));
+        QTRY_VERIFY(f.plot("Power over speed")->points(2).size() > 400); // two pulls and the gap between them
+        // The revision that was pulled never changes from now on.
+        QVERIFY(f.document().project().frozen(1) && f.document().project().frozen(2));
+    }
+
+    void the_difference_has_its_band_and_is_told_by_range() {
+        DynoFixture f("dyno-difference");
+        f.import_story();
+        const auto change = f.window->dyno().change();
+        QVERIFY(change && !change->band_W.empty());
+        QVERIFY(change->ranges.back().gain_W < -3e3); // the top lost
+        auto* gains = f.find<QTableWidget>("dyno_gains");
+        QTRY_VERIFY(gains->rowCount() == static_cast<int>(change->ranges.size()) + 1);
+        QCOMPARE(gains->item(gains->rowCount() - 1, 1)->text(), QString::number(change->all.gain_W / 1e3, 'f', 1));
+        f.find<QComboBox>("dyno_below")->setCurrentIndex(1);
+        QTRY_COMPARE(f.plot("Below")->points(1).size(), static_cast<int>(change->gain_W.size()));
+        f.trigger("units");
+        QTRY_COMPARE(gains->item(gains->rowCount() - 1, 1)->text(), QString::number(change->all.gain_W / 745.69987, 'f', 1));
+    }
+
+    void channels_stand_below_and_enter_on_a_row_shows_one() {
+        DynoFixture f("dyno-channels");
+        f.import_story();
+        auto* confounders = f.find<QTableWidget>("dyno_confounders");
+        QTRY_COMPARE(confounders->rowCount(), static_cast<int>(kConfounders));
+        bool missing = false;
+        for (int row = 0; row < confounders->rowCount(); ++row) {
+            if (confounders->item(row, 0)->text() == "Mixture or fuel pressure moves") {
+                QVERIFY(confounders->item(row, 1)->text().startsWith("clear"));
+                emit confounders->cellActivated(row, 0);
+            }
+            missing |= confounders->item(row, 1)->text().contains("not logged");
+        }
+        QVERIFY(missing); // the throttle was not
+        QCOMPARE(f.find<QComboBox>("dyno_below")->currentText(), QString("Lambda"));
+        const auto points = f.plot("Below")->points(1);
+        QVERIFY(points.size() > 100 && std::abs(points[10].y() - 0.865) < 0.02);
+    }
+
+    void correction_shows_its_factor_and_never_mixes() {
+        DynoFixture f("dyno-correct");
+        f.import_story();
+        const double raw = f.window->dyno().shown()->pulls[0]->analysis.peak_W;
+        f.find<QCheckBox>("dyno_correct")->setChecked(true);
+        f.wait();
+        const ShownPull& pull = *f.window->dyno().shown()->pulls[0];
+        QVERIFY(pull.correction);
+        NEAR(pull.analysis.peak_W / raw, pull.correction->factor, 1e-3);
+        QTRY_VERIFY(f.find<QLabel>("dyno_correction")->text().contains("factor"));
+        QVERIFY(f.find<QLabel>("dyno_correction")->text().contains("vapour not logged"));
+        // One that the dyno had corrected stays out of the plot of those as recorded.
+        f.find<QCheckBox>("dyno_correct")->setChecked(false);
+        f.wait();
+        f.import("demo/ashgill-a22-after-1.pull.csv",
+                 [](QDialog* dialog) { dialog->findChild<QCheckBox*>("pull_corrected")->setChecked(true); });
+        QCOMPARE(f.window->dyno().shown()->pulls.size(), std::size_t{2});
+        QVERIFY(f.window->dyno().trouble().contains("corrected by the dyno"));
+    }
+
+    void the_mapping_of_a_source_is_remembered() {
+        DynoFixture f("dyno-mapping");
+        const QString path = Fixture::folder().filePath("other.csv");
+        QByteArray text = "n,P,x\n";
+        for (int rpm = 3000; rpm <= 7000; rpm += 50)
+            text += QByteArray::number(rpm) + "," + QByteArray::number(rpm / 50) + ",100\n";
+        write_test_file(path, text);
+        const auto import = [&](bool choose) {
+            f.next_path = path;
+            bool ready = false;
+            Press press("pull_import", [&](QDialog* dialog) {
+                auto* accept = dialog->findChild<QPushButton*>("pull_accept");
+                if (choose) {
+                    if (accept->isEnabled())
+                        qFatal("nothing tells that P is power");
+                    dialog->findChild<QComboBox*>("pull_column_speed")->setCurrentIndex(1);
+                    dialog->findChild<QComboBox*>("pull_column_power")->setCurrentIndex(2);
+                    dialog->findChild<QComboBox*>("pull_unit_power")->setCurrentText("hp");
+                }
+                ready = accept->isEnabled();
+                QTest::mouseClick(accept, Qt::LeftButton);
+            });
+            f.trigger("import_pull");
+            QVERIFY(press.came && ready);
+            f.wait();
+        };
+        import(true);
+        import(false);
+        const auto& pulls = f.window->dyno().shown()->pulls;
+        QCOMPARE(pulls.size(), std::size_t{2});
+        NEAR(pulls[1]->pull[PullChannel::Power][0], 60 * 745.69987, 1);
+    }
+
+    void notes_make_states_and_everything_is_undone() {
+        DynoFixture f("dyno-undo");
+        f.import_story();
+        auto* pulls = f.find<QTableWidget>("dyno_pulls");
+        QTRY_COMPARE(pulls->rowCount(), 4);
+        pulls->item(3, 4)->setText("smaller pulley");
+        f.wait();
+        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{3});
+        QVERIFY(f.window->dyno().shown()->label.contains("smaller pulley"));
+        f.trigger("undo");
+        f.wait();
+        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{2});
+        QTRY_COMPARE(pulls->rowCount(), 4);
+        pulls->item(0, 6)->setText("much");
+        QVERIFY(f.window->message().contains("no number"));
+        pulls->selectRow(3);
+        f.click("dyno_remove");
+        f.wait();
+        QTRY_COMPARE(pulls->rowCount(), 3);
+        f.trigger("undo");
+        f.wait();
+        QTRY_COMPARE(pulls->rowCount(), 4);
+        // Reopened, all is there.
+        QVERIFY(f.window->open_train(f.path));
+        f.wait();
+        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{2});
+    }
+
+    void a_bad_file_changes_nothing_and_says_why() {
+        DynoFixture f("dyno-bad");
+        f.next_path = Fixture::folder().filePath("empty.csv");
+        write_test_file(f.next_path, "");
+        f.trigger("import_pull");
+        QVERIFY(f.window->message().contains("empty.csv"));
+        QVERIFY(f.document().project().of(EntryKind::DynoPull).empty());
+    }
+};
+
+QTEST_MAIN(TstDynoStation)
+#include "tst_dyno_station.moc"

@@ -1,0 +1,194 @@
+// Verdict station: the demo's two stories, evidence that leads to its plot, changes tried, a decision recorded and undone.
+#include "app/app_fixture.h"
+#include "app/stations/verdict/verdict_station.h"
+#include "io/dyno/pull_file.h"
+#include "io/project/store.h"
+#include "io/rig/rig_file.h"
+
+#include <QComboBox>
+#include <QLabel>
+#include <QListWidget>
+#include <QTabWidget>
+#include <QTableWidget>
+#include <QTest>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+// The demo project with its pulls and the rig run of the winter.
+class StoryFixture : public Fixture {
+  public:
+    explicit StoryFixture(const QString& name) {
+        path = folder().filePath(name + ".bathmos");
+        QFile::remove(path);
+        io::import_project(source_file("demo/project"), path.toStdString());
+        {
+            io::Store store = io::Store::open(path.toStdString());
+            Project next = store.project();
+            const auto add = [&](io::RecordKind kind, EntryKind entry_kind, Id revision, const std::string& file,
+                                 const io::Trace& trace, const std::string& changed) {
+                const Id id = store.new_id(kind);
+                Entry& entry = next.of(entry_kind)[id];
+                entry.name = file;
+                entry.revision = revision;
+                entry.when = io::now_text();
+                if (!changed.empty())
+                    entry.words["changed"] = changed;
+                entry.traces = {store.add_trace(io::packed(trace))};
+                store.commit(file, "", {{kind, id, io::record_text(next, kind, id)}});
+            };
+            const auto pull = [&](Id revision, const std::string& file, const std::string& changed = "") {
+                add(io::RecordKind::DynoPull, EntryKind::DynoPull, revision, file,
+                    io::trace_of(io::read_pulls(source_file("demo/" + file)).front()), changed);
+            };
+            for (const char* n : {"1", "2"}) {
+                pull(1, std::string("ashgill-a22-before-") + n + ".pull.csv");
+                pull(2, std::string("ashgill-a22-after-") + n + ".pull.csv");
+                pull(4, std::string("ravenmoor-t14-before-") + n + ".pull.csv");
+            }
+            for (const char* n : {"1", "2"})
+                pull(4, std::string("ravenmoor-t14-after-") + n + ".pull.csv", "blower pulley 5 mm smaller");
+            add(io::RecordKind::RigRun, EntryKind::RigRun, 2, "ashgill-a22-intake-after.rig.csv",
+                io::trace_of(io::read_rig(source_file("demo/ashgill-a22-intake-after.rig.csv"))), "");
+        }
+        QVERIFY2(window->open_train(path), qPrintable(window->message()));
+        window->sweep().set_range({7000, 8600, 400});
+    }
+    QString answer() { return find<QLabel>("verdict_answer")->text(); }
+    void weigh() {
+        window->show_station(QStringLiteral("station_verdict"));
+        QTRY_VERIFY_WITH_TIMEOUT(!answer().isEmpty() && !answer().startsWith("Weighing") &&
+                                     find<QPushButton>("verdict_record")->isEnabled(),
+                                 kPatience_ms);
+    }
+    QTableWidget* table(const char* name) { return find<QTableWidget>(name); }
+    QString path;
+};
+
+} // namespace
+
+class TstVerdictStation : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { prepare_application(); }
+
+    void the_story_of_the_thin_pushrods_comes_out_right() {
+        StoryFixture f("verdict-story");
+        f.weigh();
+        const QString answer = f.answer();
+        for (const char* part : {"From about 76", "the intake valve", "opening flex", "pushrod"})
+            QVERIFY2(answer.contains(part), qPrintable(answer));
+        QCOMPARE(f.table("verdict_causes")->item(0, 1)->text(), QString("Train too flexible"));
+        QVERIFY(f.table("verdict_causes")->item(0, 0)->text().toDouble() > 70);
+        // Evidence of all kinds stands beside it; Enter on a line leads to the plot.
+        auto* evidence = f.table("verdict_evidence");
+        QSet<QString> groups;
+        int rig = -1;
+        for (int row = 0; row < evidence->rowCount(); ++row) {
+            groups.insert(evidence->item(row, 1)->text());
+            if (evidence->item(row, 0)->data(Qt::UserRole).toString() == "rig/metric/opening_shift_deg")
+                rig = row;
+        }
+        for (const char* group : {"dyno", "model", "rig", "changes"})
+            QVERIFY2(groups.contains(group), group);
+        QVERIFY(rig >= 0);
+        emit evidence->cellActivated(rig, 0);
+        QVERIFY(f.find<QWidget>("station_rig")->isVisible());
+        QCOMPARE(f.find<QComboBox>("rig_metric")->currentText(), QString("Opening shift"));
+        NEAR(f.window->cursors().speed_rpm(), 7670, 60);
+        QVERIFY(f.table("verdict_next")->rowCount() > 2);
+        auto* missing = f.find<QListWidget>("verdict_missing");
+        QVERIFY(missing->count() >= 1 && missing->item(0)->text().contains("not logged"));
+    }
+
+    void the_story_of_the_blower_leaves_the_valves_innocent() {
+        StoryFixture f("verdict-innocent");
+        f.window->document().show(4);
+        f.weigh();
+        QVERIFY2(f.answer().contains("the blower's belt slips") && f.answer().contains("innocent"), qPrintable(f.answer()));
+        QCOMPARE(f.table("verdict_causes")->item(0, 1)->text(), QString("Drive belt slips"));
+        QVERIFY(f.table("verdict_causes")->item(0, 2)->text().contains("not the valve train"));
+    }
+
+    void an_edit_makes_the_verdict_old_and_a_look_makes_it_anew() {
+        StoryFixture f("verdict-old");
+        f.weigh();
+        Train next = f.window->document().train();
+        next.lash_m += 0.02e-3;
+        f.window->document().edit(next, "lash");
+        QTRY_VERIFY(f.find<QLabel>("verdict_status")->text().startsWith("old"));
+        QVERIFY(!f.find<QPushButton>("verdict_record")->isEnabled());
+        f.window->show_station(QStringLiteral("station_train"));
+        f.weigh();
+        QVERIFY(!f.find<QLabel>("verdict_status")->text().startsWith("old"));
+    }
+
+    void a_verdict_is_recorded_with_its_reasons_and_undone() {
+        StoryFixture f("verdict-record");
+        f.weigh();
+        f.next_words.clear();
+        QTest::mouseClick(f.find<QPushButton>("verdict_record"), Qt::LeftButton); // no reason, no record
+        QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
+        f.next_words = "seen on the rig, too";
+        QTest::mouseClick(f.find<QPushButton>("verdict_record"), Qt::LeftButton);
+        const auto& verdicts = f.window->document().project().of(EntryKind::Verdict);
+        QCOMPARE(verdicts.size(), std::size_t{1});
+        const Entry& entry = verdicts.begin()->second;
+        QCOMPARE(entry.revision, f.window->document().shown());
+        QCOMPARE(entry.words.at("cause"), std::string("train_flexible"));
+        QCOMPARE(entry.text, std::string("seen on the rig, too"));
+        QVERIFY(entry.numbers.at("p_train_flexible") > 0.7);
+        QTRY_COMPARE(f.table("verdict_decisions")->rowCount(), 1);
+        f.trigger("undo");
+        QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
+        QTRY_COMPARE(f.table("verdict_decisions")->rowCount(), 0);
+    }
+
+    void a_change_that_was_tried_is_decided_on_and_becomes_a_revision() {
+        StoryFixture f("verdict-decide");
+        f.weigh();
+        QTest::mouseClick(f.find<QPushButton>("verdict_try"), Qt::LeftButton);
+        auto* outcomes = f.table("verdict_outcomes");
+        QTRY_VERIFY_WITH_TIMEOUT(outcomes->rowCount() >= 4, 3 * kPatience_ms); // they come one by one
+        f.trigger("stop");
+        QTRY_VERIFY(!f.find<QPushButton>("verdict_stop")->isVisible());
+        int row = -1;
+        for (int k = 0; k < outcomes->rowCount(); ++k)
+            if (outcomes->item(k, 0)->text().contains("screwed tips (2019 set)"))
+                row = k;
+        QVERIFY(row >= 0);
+        QVERIFY(outcomes->item(row, 2)->text().toDouble() > 400);
+        f.find<QComboBox>("verdict_order")->setCurrentIndex(2);
+        for (int k = 0; k < outcomes->rowCount(); ++k)
+            if (outcomes->item(k, 0)->text().contains("screwed tips (2019 set)"))
+                row = k;
+        outcomes->selectRow(row);
+        QVERIFY(f.find<QPushButton>("verdict_decide")->isEnabled());
+        const Id judged = f.window->document().shown();
+        f.next_words = "back to what held";
+        QTest::mouseClick(f.find<QPushButton>("verdict_decide"), Qt::LeftButton);
+        const Project& project = f.window->document().project();
+        const Id now = f.window->document().shown();
+        QVERIFY(now != judged);
+        QCOMPARE(project.revisions.at(now).parent, judged);
+        QVERIFY(QString::fromStdString(project.revisions.at(now).reason).contains("back to what held"));
+        NEAR(project.revisions.at(now).assembly.train.pushrod->wall_m, 1.24e-3, 1e-9);
+        QCOMPARE(project.of(EntryKind::Verdict).begin()->second.revision, judged);
+        f.trigger("undo");
+        f.trigger("undo");
+        QCOMPARE(f.window->document().shown(), judged);
+        QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
+    }
+
+    void without_a_train_the_station_offers_the_next_step() {
+        Fixture f;
+        f.window->show_station(QStringLiteral("station_verdict"));
+        QVERIFY(f.find<QPushButton>("verdict_open")->isVisible());
+    }
+};
+
+QTEST_MAIN(TstVerdictStation)
+#include "tst_verdict_station.moc"

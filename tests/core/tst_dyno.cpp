@@ -1,0 +1,348 @@
+// Pulls: correction, cleaning, break, roughness, difference, against curves whose truth is known.
+#include "core/dyno/confounders.h"
+#include "core/dyno/pull_compare.h"
+#include "core/math/robust.h"
+#include "support.h"
+
+#include <QTest>
+#include <random>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+// An engine's power in closed form: torque falls off on either side of its peak, tuning waves on top.
+struct Shape {
+    double torque_Nm = 240, peak_rpm = 5600, width_rpm = 5200, wave = 0.006, wave_rpm = 1800, phase = 0.3;
+    double torque(double rpm) const {
+        const double u = (rpm - peak_rpm) / width_rpm;
+        return torque_Nm * (1 / (1 + u * u) + wave * std::sin(2 * kPi * (rpm / wave_rpm + phase)));
+    }
+    double power(double rpm) const { return torque(rpm) * rpm * kPi / 30; }
+};
+
+struct Fall {
+    double at_rpm = 0, over_rpm = 150, share = 0;
+};
+
+Pull make_pull(const Shape& shape, const std::vector<Fall>& falls, double noise, std::size_t rows, unsigned seed,
+               double first = 4000, double last = 8600) {
+    std::mt19937_64 dice(seed);
+    std::normal_distribution<double> normal;
+    Pull out;
+    out.name = "made";
+    for (std::size_t i = 0; i < rows; ++i) {
+        const double rpm = first + (last - first) * static_cast<double>(i) / static_cast<double>(rows - 1);
+        double power = shape.power(rpm);
+        for (const Fall& f : falls)
+            power *= 1 - f.share * std::clamp((rpm - f.at_rpm) / f.over_rpm, 0.0, 1.0);
+        out[PullChannel::Speed].push_back(rpm);
+        out[PullChannel::Power].push_back(power * (1 + noise * normal(dice)));
+    }
+    complete(out);
+    return out;
+}
+
+Shape drawn(unsigned seed) {
+    std::mt19937_64 dice(seed);
+    const auto evenly = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(dice); };
+    Shape out;
+    out.torque_Nm = evenly(120, 400);
+    out.peak_rpm = evenly(4600, 6400);
+    out.width_rpm = evenly(3900, 6500);
+    out.wave = evenly(0, 0.008);
+    out.wave_rpm = evenly(1500, 2400);
+    out.phase = evenly(0, 1);
+    return out;
+}
+
+} // namespace
+
+class TstDyno : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void correction_is_one_at_the_standards_own_weather() {
+        NEAR(j1349_factor(99e3, 298), 1.0, 1e-12);
+        NEAR(j1349_factor(95e3, 298), 1.18 * 99 / 95 - 0.18, 1e-12);
+        NEAR(j1349_factor(99e3, 308), 1.18 * std::sqrt(308.0 / 298) - 0.18, 1e-12);
+    }
+
+    void correction_names_its_inputs_and_where_it_does_not_hold() {
+        Pull pull = make_pull({}, {}, 0, 50, 1);
+        QVERIFY(!j1349(pull)); // nothing logged
+        pull[PullChannel::Air].assign(pull.size(), 303.15);
+        pull[PullChannel::Barometer].assign(pull.size(), 97e3);
+        pull[PullChannel::Vapour].assign(pull.size(), 1.5e3);
+        const auto c = j1349(pull);
+        QVERIFY(c && c->vapour_known && c->caution.empty());
+        NEAR(c->dry_Pa, 95.5e3, 1e-6);
+        NEAR(c->factor, j1349_factor(95.5e3, 303.15), 1e-12);
+        const Pull shown = corrected(pull, *c);
+        NEAR(shown[PullChannel::Power][20], pull[PullChannel::Power][20] * c->factor, 1e-9);
+        QVERIFY(shown.corrected && !j1349(shown)); // never twice
+        pull[PullChannel::Barometer].assign(pull.size(), 80e3);
+        CONTAINS(j1349(pull)->caution, "outside 0.93 to 1.07");
+        pull[PullChannel::Barometer].assign(pull.size(), 98e3);
+        pull[PullChannel::Manifold].assign(pull.size(), 160e3);
+        CONTAINS(j1349(pull)->caution, "charged");
+    }
+
+    void torque_and_power_follow_from_each_other() {
+        Pull pull;
+        pull[PullChannel::Speed] = {3000, 6000};
+        pull[PullChannel::Torque] = {200, std::nan("")};
+        pull[PullChannel::Power] = {std::nan(""), 100e3};
+        complete(pull);
+        NEAR(pull[PullChannel::Power][0], 200 * 2 * kPi * 3000 / 60, 1e-9);
+        NEAR(pull[PullChannel::Torque][1], 100e3 / (2 * kPi * 6000 / 60), 1e-9);
+        Pull empty;
+        empty[PullChannel::Speed] = {1, 2};
+        CONTAINS(problem_of([&] { complete(empty); }).what, "neither torque nor power");
+    }
+
+    void several_pulls_in_a_recording_are_told_apart() {
+        Pull all;
+        for (unsigned k = 0; k < 3; ++k) {
+            const Pull one = make_pull({}, {}, 0.002, 120, k);
+            for (std::size_t i = 0; i < one.size(); ++i) {
+                all[PullChannel::Speed].push_back(one[PullChannel::Speed][i]);
+                all[PullChannel::Power].push_back(one[PullChannel::Power][i]);
+            }
+            for (double rpm = 8400; rpm > 3900; rpm -= 250) { // the way back, foot off
+                all[PullChannel::Speed].push_back(rpm);
+                all[PullChannel::Power].push_back(2e3);
+            }
+        }
+        complete(all);
+        const std::vector<Pull> pulls = split_pulls(all);
+        QCOMPARE(pulls.size(), std::size_t{3});
+        for (const Pull& pull : pulls)
+            NEAR(analyse(pull).peak_W, analyse(make_pull({}, {}, 0, 120, 1)).peak_W, 600);
+        QCOMPARE(split_pulls(make_pull({}, {}, 0.002, 100, 1)).size(), std::size_t{1});
+    }
+
+    void a_run_downward_counts_like_one_upward() {
+        Pull up = make_pull({}, {{7500, 150, 0.05}}, 0.002, 200, 3), down = up;
+        for (auto& column : down.columns)
+            std::reverse(column.begin(), column.end());
+        const PullAnalysis a = analyse(up), b = analyse(down);
+        QCOMPARE(split_pulls(down).size(), std::size_t{1});
+        QCOMPARE(a.curve.size(), b.curve.size());
+        NEAR(a.first_break()->speed_rpm, b.first_break()->speed_rpm, 1e-6);
+    }
+
+    void dropouts_repeats_and_the_way_back_are_left_out() {
+        Pull pull = make_pull({}, {}, 0.002, 200, 4);
+        pull[PullChannel::Power][50] = 0;           // a dropout
+        pull[PullChannel::Power][70] = std::nan(""); // nothing read
+        pull[PullChannel::Speed][90] = pull[PullChannel::Speed][89]; // repeats
+        std::swap(pull[PullChannel::Speed][120], pull[PullChannel::Speed][121]);
+        for (int k = 0; k < 20; ++k) {
+            pull[PullChannel::Speed].push_back(8500 - 60 * k);
+            pull[PullChannel::Power].push_back(5e3);
+            pull[PullChannel::Torque].push_back(5);
+        }
+        const PowerCurve curve = power_curve(pull);
+        QVERIFY(curve.lifted);
+        QCOMPARE(curve.left_out, std::size_t{22});
+        for (std::size_t i = 1; i < curve.size(); ++i)
+            QVERIFY(curve.speed_rpm[i] > curve.speed_rpm[i - 1]);
+        QVERIFY(*std::min_element(curve.power_W.begin(), curve.power_W.end()) > 50e3);
+        CONTAINS(problem_of([] { power_curve(make_pull({}, {}, 0, 6, 1)); }).mend, "at least 8");
+        CONTAINS(problem_of([] { power_curve(make_pull({}, {}, 0, 60, 1, 5000, 5100)); }).what, "span 100");
+    }
+
+    void noise_of_a_reading_is_told_from_its_neighbours() {
+        const PowerCurve curve = power_curve(make_pull({}, {}, 0.004, 280, 5));
+        std::vector<double> ratio;
+        for (std::size_t i = 0; i < curve.size(); ++i)
+            ratio.push_back(curve.sigma_W[i] / (0.004 * Shape{}.power(curve.speed_rpm[i])));
+        NEAR(median(ratio), 1.0, 0.3);
+    }
+
+    void a_break_is_found_where_it_is() {
+        int found = 0;
+        std::vector<double> off, depth;
+        for (unsigned seed = 0; seed < 30; ++seed) {
+            const double at = 6800 + 40.0 * seed;
+            const Shape shape = drawn(seed);
+            const PullAnalysis a = analyse(make_pull(shape, {{at, 180, 0.05}}, 0.004, 230, 900 + seed));
+            if (!a.first_break())
+                continue;
+            ++found;
+            off.push_back(a.first_break()->speed_rpm - at);
+            depth.push_back(a.first_break()->depth_W / shape.power(at + 180));
+            QVERIFY(a.first_break()->confidence >= kBreakConfidence);
+        }
+        QVERIFY2(found >= 29, qPrintable(QString::number(found)));
+        NEAR(median(off), 0, 25);
+        QVERIFY(std::all_of(off.begin(), off.end(), [](double o) { return std::abs(o) < 130; }));
+        NEAR(median(depth), 0.05, 0.008);
+    }
+
+    void a_smooth_rollover_is_no_break() {
+        int claimed = 0;
+        for (unsigned seed = 0; seed < 60; ++seed) {
+            const double noise = seed % 3 == 0 ? 0.002 : seed % 3 == 1 ? 0.005 : 0.012;
+            claimed += analyse(make_pull(drawn(seed), {}, noise, 230, 400 + seed)).first_break() ? 1 : 0;
+        }
+        QVERIFY2(claimed <= 1, qPrintable(QString::number(claimed)));
+    }
+
+    void a_pull_that_ends_before_its_break_has_none() {
+        QVERIFY(!analyse(make_pull({}, {{7500, 150, 0.06}}, 0.003, 200, 6, 4000, 7500)).first_break());
+        NEAR(analyse(make_pull({}, {{7500, 150, 0.06}}, 0.003, 200, 6, 4000, 8000)).first_break()->speed_rpm, 7500, 90);
+    }
+
+    void two_breaks_are_both_named() {
+        const PullAnalysis a = analyse(make_pull({}, {{6600, 120, 0.05}, {7800, 120, 0.06}}, 0.002, 260, 7));
+        QCOMPARE(a.breaks.breaks.size(), std::size_t{2});
+        NEAR(a.breaks.breaks[0].speed_rpm, 6600, 60);
+        NEAR(a.breaks.breaks[1].speed_rpm, 7800, 60);
+        QVERIFY(a.first_break() == &a.breaks.breaks[0]);
+    }
+
+    void a_misfire_at_mid_speed_comes_back_and_is_a_dip() {
+        Pull pull = make_pull({}, {{7700, 150, 0.05}}, 0.002, 230, 8);
+        for (std::size_t i = 0; i < pull.size(); ++i)
+            if (std::abs(pull[PullChannel::Speed][i] - 5600) < 160)
+                pull[PullChannel::Power][i] *= 0.93;
+        const PullAnalysis a = analyse(pull);
+        QCOMPARE(a.breaks.dips.size(), std::size_t{1});
+        NEAR(a.breaks.dips[0].from_rpm, 5440, 90);
+        QVERIFY(a.first_break());
+        NEAR(a.first_break()->speed_rpm, 7700, 90);
+        QCOMPARE(a.breaks.breaks.size(), std::size_t{1});
+    }
+
+    void a_pull_noisy_from_the_start_claims_nothing_it_cannot_see() {
+        int claimed = 0, far = 0;
+        for (unsigned seed = 0; seed < 20; ++seed) {
+            const PullAnalysis a = analyse(make_pull({}, {{7500, 150, 0.02}}, 0.02, 230, 50 + seed));
+            if (const PowerBreak* b = a.first_break()) {
+                ++claimed;
+                far += std::abs(b->speed_rpm - 7500) > 300 ? 1 : 0;
+            }
+            QVERIFY(!a.rough_from_rpm); // as rough everywhere
+        }
+        QVERIFY2(claimed <= 3 && far <= 1, qPrintable(QStringLiteral("%1 %2").arg(claimed).arg(far)));
+    }
+
+    void fifteen_samples_are_enough_for_a_deep_break_only() {
+        const PullAnalysis deep = analyse(make_pull({}, {{7000, 200, 0.12}}, 0.002, 15, 9));
+        QVERIFY(deep.first_break());
+        NEAR(deep.first_break()->speed_rpm, 7000, 350);
+        QVERIFY(!analyse(make_pull({}, {}, 0.002, 15, 10)).first_break());
+    }
+
+    void a_hundred_thousand_samples_are_read() {
+        const PullAnalysis a = analyse(make_pull({}, {{7500, 150, 0.04}}, 0.01, 100000, 11));
+        NEAR(a.first_break()->speed_rpm, 7500, 40);
+        QVERIFY(a.curve.size() <= 301);
+    }
+
+    void roughness_is_the_power_less_its_trend() {
+        Pull pull = make_pull({}, {}, 0.003, 280, 12);
+        std::mt19937_64 dice(3);
+        std::normal_distribution<double> normal;
+        for (std::size_t i = 0; i < pull.size(); ++i)
+            if (pull[PullChannel::Speed][i] > 7500)
+                pull[PullChannel::Power][i] *= 1 + 0.012 * normal(dice);
+        const PullAnalysis a = analyse(pull);
+        NEAR(a.mid_range_rms_W, 0.003 * Shape{}.power(6000), 0.3 * 0.003 * Shape{}.power(6000));
+        QVERIFY(a.rough_from_rpm);
+        NEAR(*a.rough_from_rpm, 7500, 1);
+        QVERIFY(a.rough_top > 2.5);
+        for (const Roughness& r : a.roughness)
+            QCOMPARE(std::fmod(r.from_rpm, kRoughBand_rpm), 0.0);
+        QVERIFY(!analyse(make_pull({}, {}, 0.003, 280, 13)).rough_from_rpm);
+    }
+
+    void power_that_is_cut_off_is_told_from_power_that_breaks() {
+        QVERIFY(!analyse(make_pull({}, {{7500, 150, 0.08}}, 0.003, 230, 14)).cut);
+        const PullAnalysis a = analyse(make_pull({}, {{7500, 60, 0.4}}, 0.003, 230, 14));
+        QVERIFY(a.cut);
+        NEAR(a.cut->speed_rpm, 7500, 60);
+        NEAR(a.cut->share, 0.4, 0.06);
+    }
+
+    void the_difference_of_two_states_has_the_band_of_their_scatter() {
+        int covered = 0, all = 0;
+        for (unsigned seed = 0; seed < 40; ++seed) {
+            std::mt19937_64 dice(seed);
+            std::normal_distribution<double> normal;
+            std::vector<PullAnalysis> before, after;
+            for (unsigned k = 0; k < 3; ++k)
+                for (auto* to : {&before, &after}) {
+                    Shape shape;
+                    shape.torque_Nm *= 1 + 0.004 * normal(dice) + (to == &after ? 0.02 : 0);
+                    to->push_back(analyse(make_pull(shape, {}, 0.003, 150, static_cast<unsigned>(dice()))));
+                }
+            const auto pointers = [](const std::vector<PullAnalysis>& list) {
+                std::vector<const PullAnalysis*> out;
+                for (const PullAnalysis& a : list)
+                    out.push_back(&a);
+                return out;
+            };
+            const StateDifference d = difference(state_curve(pointers(before)), state_curve(pointers(after)));
+            double truth = 0;
+            for (double rpm : d.speed_rpm)
+                truth += 0.02 * Shape{}.power(rpm) / static_cast<double>(d.speed_rpm.size());
+            QVERIFY(d.all.plus_minus_W);
+            ++all;
+            covered += std::abs(d.all.gain_W - truth) < *d.all.plus_minus_W ? 1 : 0;
+            NEAR(d.area_W_rpm, d.all.gain_W * (d.all.to_rpm - d.all.from_rpm), 1e-6);
+            QCOMPARE(d.band_W.size(), d.gain_W.size());
+        }
+        QVERIFY2(covered >= 0.87 * all, qPrintable(QString::number(covered))); // 95 % within counting error
+    }
+
+    void one_pull_a_state_has_no_band() {
+        const PullAnalysis a = analyse(make_pull({}, {}, 0.003, 150, 1)), b = analyse(make_pull({}, {}, 0.003, 150, 2));
+        const StateDifference d = difference(state_curve({&a}), state_curve({&b}));
+        QVERIFY(d.band_W.empty() && !d.all.plus_minus_W);
+        const PullAnalysis far = analyse(make_pull({}, {}, 0.003, 150, 2, 9000, 9600));
+        CONTAINS(problem_of([&] { state_curve({&a, &far}); }).what, "share");
+    }
+
+    void the_upper_loss_heeds_no_shift_of_the_dyno() {
+        Shape shifted;
+        shifted.torque_Nm *= 0.97; // another day
+        const PullAnalysis a = analyse(make_pull({}, {}, 0.002, 200, 1)),
+                           same = analyse(make_pull(shifted, {}, 0.002, 200, 2)),
+                           worse = analyse(make_pull(shifted, {{7000, 1500, 0.06}}, 0.002, 200, 3));
+        NEAR(upper_loss({&a}, {&same})->share, 0, 0.004);
+        QVERIFY(!upper_loss({&a}, {&same})->from_rpm || *upper_loss({&a}, {&same})->from_rpm > 8300);
+        NEAR(upper_loss({&a}, {&worse})->share, 0.06, 0.008);
+        NEAR(*upper_loss({&a}, {&worse})->from_rpm, 7200, 150);
+    }
+
+    void breaks_of_a_state_are_taken_together() {
+        const PullAnalysis a = analyse(make_pull({}, {{7500, 150, 0.05}}, 0.003, 200, 1)),
+                           b = analyse(make_pull({}, {{7560, 150, 0.05}}, 0.003, 200, 2)),
+                           none = analyse(make_pull({}, {}, 0.003, 200, 3));
+        const auto both = break_of_state({&a, &b});
+        QVERIFY(both && both->pulls == 2);
+        NEAR(both->speed_rpm, 7530, 60);
+        NEAR(both->scatter_rpm, 30, 30);
+        QVERIFY(!break_of_state({&a, &none, &none}));
+    }
+
+    void what_was_not_logged_cannot_be_excluded() {
+        const Pull pull = make_pull({}, {{7500, 150, 0.05}}, 0.003, 200, 1);
+        const auto tests = test_confounders(pull, analyse(pull));
+        QCOMPARE(tests.size(), kConfounders);
+        for (const ConfounderTest& t : tests) {
+            if (t.kind == Confounder::RevLimiter)
+                continue; // speed and power tell of it
+            QVERIFY(t.standing == Standing::NotLogged);
+            CONTAINS(t.text, "not logged, cannot be excluded");
+            CONTAINS(t.text, std::string(info(t.kind).settle));
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TstDyno)
+#include "tst_dyno.moc"

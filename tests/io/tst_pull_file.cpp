@@ -1,0 +1,162 @@
+// Pulls from files as dynos write them, kept in a project, and case files made from it.
+#include "io/dyno/pull_file.h"
+#include "io/project/store.h"
+#include "io/train/train_file.h"
+#include "io/verdict/case_input.h"
+#include "support.h"
+
+#include <QTemporaryDir>
+#include <QTest>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+Id keep(io::Store& store, const Pull& pull, Id revision, const std::string& changed = "") {
+    Project next = store.project();
+    const Id id = store.new_id(io::RecordKind::DynoPull);
+    Entry& entry = next.of(EntryKind::DynoPull)[id];
+    entry.name = pull.name;
+    entry.revision = revision;
+    entry.when = io::now_text();
+    if (!changed.empty())
+        entry.words["changed"] = changed;
+    entry.traces = {store.add_trace(io::packed(io::trace_of(pull)))};
+    store.commit("pull", "", {{io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)}});
+    return id;
+}
+
+} // namespace
+
+class TstPullFile : public QObject {
+    Q_OBJECT
+
+    QTemporaryDir folder_;
+    std::filesystem::path file(const char* name, const QByteArray& text) {
+        return write_test_file(folder_.filePath(QString::fromUtf8(name)), text);
+    }
+
+  private slots:
+    void the_shops_files_say_what_they_say() {
+        for (const char* name : {"before-1", "before-2", "after-1", "after-2"}) {
+            const auto pulls = io::read_pulls(source_file(std::string("demo/ashgill-a22-") + name + ".pull.csv"));
+            QCOMPARE(pulls.size(), std::size_t{1});
+            const PullAnalysis a = analyse(pulls.front());
+            const bool after = std::string(name).starts_with("after");
+            QVERIFY2((a.first_break() != nullptr) == after, name);
+            if (after)
+                NEAR(a.first_break()->speed_rpm, 7690, 100);
+            QVERIFY2(a.rough_from_rpm.has_value() == after, name);
+        }
+    }
+
+    void inch_units_and_a_decimal_comma_are_read() {
+        const auto path = file("inch.txt", "Dyno 3\nEngine Speed [rpm];Power (hp);MAP inHg;Intake air temp F;Oil psi;AFR\n"
+                                           "4000;100,5;29,9;68;60;12,5\n4200;106;29,8;69;61;12,6\n4400;111;29,8;70;61;12,5\n"
+                                           "4600;116;29,8;70;61;12,5\n4800;121;29,8;70;61;12,5\n5000;126;29,8;70;61;12,5\n");
+        const io::TableShape shape = io::sniff_table(path);
+        const io::PullMapping m = io::guess_pull_mapping(shape);
+        const auto pulls = io::read_pulls(path, shape, m);
+        QCOMPARE(pulls.size(), std::size_t{1});
+        const Pull& p = pulls.front();
+        NEAR(p[PullChannel::Power][0], 100.5 * 745.69987, 0.1);
+        NEAR(p[PullChannel::Torque][0], 100.5 * 745.69987 / (4000 * kPi / 30), 1e-3);
+        NEAR(p[PullChannel::Manifold][0], 29.9 * 3386.389, 1);
+        NEAR(p[PullChannel::Air][0], 293.15, 1e-9);
+        NEAR(p[PullChannel::Oil][0], 60 * 6894.757, 1);
+        NEAR(p[PullChannel::Lambda][0], 12.5 / 14.7, 1e-9);
+        // Remembered as text and back.
+        QVERIFY(io::pull_mapping_of(io::pull_mapping_text(m)) == m);
+        QVERIFY(!io::pull_mapping_of("no mapping"));
+    }
+
+    void several_pulls_of_a_file_are_told_apart_by_number() {
+        QByteArray text = "# format: bathmos-pull 1\nrun,rpm,torque_Nm\n";
+        for (int run = 1; run <= 3; ++run)
+            for (int rpm = 3000; rpm <= 6000; rpm += 100)
+                text += QByteArray::number(run) + "," + QByteArray::number(rpm) + "," + QByteArray::number(200 + run) + "\n";
+        const auto pulls = io::read_pulls(file("three.csv", text));
+        QCOMPARE(pulls.size(), std::size_t{3});
+        NEAR(pulls[2][PullChannel::Torque][5], 203, 1e-9);
+        CONTAINS(pulls[2].name, "3");
+    }
+
+    void what_the_header_says_about_correction_is_kept() {
+        const QByteArray rows = "4000,200\n4200,201\n4400,202\n4600,203\n4800,203\n5000,202\n";
+        const auto said = [&](const char* name, const QByteArray& head) {
+            return io::read_pulls(file(name, head + rows)).front().corrected;
+        };
+        QVERIFY(!said("a.csv", "# correction: none, as recorded\nrpm,torque_Nm\n"));
+        QVERIFY(said("b.csv", "# correction: SAE J1349\nrpm,torque_Nm\n"));
+        QVERIFY(said("c.csv", "rpm,Corrected torque Nm\n"));
+    }
+
+    void a_bad_file_gets_one_clear_message() {
+        CONTAINS(problem_of([&] { io::read_pulls(file("none.csv", "a,b\n1,2\n2,3\n")); }).what, "no speed");
+        CONTAINS(problem_of([&] { io::read_pulls(file("only.csv", "rpm,map_kPa\n4000,99\n4100,98\n")); }).what,
+                 "neither torque nor power");
+        const InputProblem p =
+            problem_of([&] { io::read_pulls(file("word.csv", "rpm,torque_Nm\n4000,200\n4100,many\n")); });
+        CONTAINS(p.place, "3");
+        CONTAINS(p.what, "many");
+        CONTAINS(problem_of([&] { io::read_pulls(file("gone.csv", "")); }).source, "gone.csv");
+    }
+
+    void the_open_format_and_the_project_give_back_what_they_took() {
+        const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-after-1.pull.csv")).front();
+        const Pull again = io::read_pulls(file("again.csv", QByteArray::fromStdString(io::pull_csv(pull)))).front();
+        const Pull kept = io::pull_of(io::unpacked(io::packed(io::trace_of(pull))), false);
+        for (std::size_t c = 0; c < kPullChannels; ++c) {
+            QCOMPARE(again.columns[c].size(), pull.columns[c].size());
+            for (std::size_t i = 0; i < pull.columns[c].size(); ++i) {
+                NEAR(again.columns[c][i] / pull.columns[c][i], 1, 1e-3);
+                NEAR(kept.columns[c][i] / pull.columns[c][i], 1, 1e-12);
+            }
+        }
+    }
+
+    void a_case_takes_this_state_and_the_last_good_one() {
+        io::Store store = io::Store::create("");
+        Project next = store.project();
+        const Train train = io::read_train(source_file("demo/ashgill-a22-intake-after.train.json"));
+        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 3, ""};
+        for (Id id = 1; id <= 3; ++id) {
+            next.revisions[id] = {1, id - 1, "", "", "2026-01-01T00:00:00Z", {}};
+            next.revisions[id].assembly.train = train;
+        }
+        std::vector<io::RecordChange> changes = {{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)}};
+        for (Id id = 1; id <= 3; ++id)
+            changes.push_back({io::RecordKind::Revision, id, io::record_text(next, io::RecordKind::Revision, id)});
+        store.commit("build", "", changes);
+        const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-after-1.pull.csv")).front();
+        const auto gathered = [&](Id revision) {
+            return io::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
+        };
+        QVERIFY(gathered(3).pulls.empty() && gathered(3).before == 2);
+        const Id old = keep(store, pull, 1), now = keep(store, pull, 3);
+        QCOMPARE(gathered(3).pulls, std::vector<Id>{now});
+        QCOMPARE(gathered(3).pulls_before, std::vector<Id>{old});
+        QCOMPARE(gathered(3).before, Id{1}); // revision 2 was never pulled
+        const Id pulley = keep(store, pull, 3, "smaller pulley");
+        QCOMPARE(gathered(3).pulls, std::vector<Id>{pulley});
+        QCOMPARE(gathered(3).pulls_before, std::vector<Id>{now});
+        QCOMPARE(gathered(3).before, Id{3}); // the surroundings changed, the train did not
+        QCOMPARE(gathered(3).traces.size(), std::size_t{2});
+        CONTAINS(problem_of([&] { gathered(9); }).what, "is not there");
+        // Words of an entry come back from the file's text.
+        Project copy;
+        io::put_record(copy, io::RecordKind::DynoPull, pulley,
+                       io::record_text(store.project(), io::RecordKind::DynoPull, pulley));
+        QVERIFY(copy.of(EntryKind::DynoPull).at(pulley) == store.project().of(EntryKind::DynoPull).at(pulley));
+    }
+
+    void speeds_follow_the_target() {
+        QCOMPARE(io::range_for(0).last_rpm, 9600.0);
+        const SpeedRange range = io::range_for(7300);
+        QVERIFY(range.first_rpm < 0.5 * 7300 && range.last_rpm > 1.1 * 7300);
+    }
+};
+
+QTEST_APPLESS_MAIN(TstPullFile)
+#include "tst_pull_file.moc"
