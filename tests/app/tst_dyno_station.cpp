@@ -1,4 +1,5 @@
-// Dyno station: import with mapping, states, correction, marks, channels, difference, undo, as a person drives it.
+// Dyno station: import with mapping, states, correction, marks, channels, difference, undo, as a person
+// drives it.
 #include "app/app_fixture.h"
 #include "app/plot/plot.h"
 #include "app/stations/dyno/dyno_station.h"
@@ -8,6 +9,7 @@
 #include <QDialog>
 #include <QLabel>
 #include <QSettings>
+#include <QStandardPaths>
 #include <QTableWidget>
 #include <QTest>
 
@@ -38,23 +40,22 @@ class DynoFixture : public ProjectFixture {
         for (const char* n : {"1", "2"})
             import(QStringLiteral("demo/ashgill-a22-before-%1.pull.csv").arg(n), [](QDialog* dialog) {
                 dialog->findChild<QComboBox*>("pull_revision")->setCurrentIndex(0);
-            });
-        for (const char* n : {"1", "2"})
-            import(QStringLiteral("demo/ashgill-a22-after-%1.pull.csv").arg(n));
-    }
-    Plot* plot(const QString& name) {
-        for (Plot* p : window->findChildren<Plot*>())
-            if (p->accessibleName().contains(name))
-                return p;
-        qFatal("no plot %s", qPrintable(name));
-    }
-    std::optional<StripMark> mark() const {
-        for (const StripMark& m : window->strip().marks())
-            if (m.kind == StripMark::Kind::DynoBreak)
-                return m;
-        return std::nullopt;
-    }
-};
+    });
+    for (const char* n : {"1", "2"})
+        import(QStringLiteral("demo/ashgill-a22-after-%1.pull.csv").arg(n));
+} Plot* plot(const QString& name) {
+    for (Plot* p : window->findChildren<Plot*>())
+        if (p->accessibleName().contains(name))
+            return p;
+    qFatal("no plot %s", qPrintable(name));
+}
+std::optional<StripMark> mark() const {
+    for (const StripMark& m : window->strip().marks())
+        if (m.kind == StripMark::Kind::DynoBreak)
+            return m;
+    return std::nullopt;
+}
+}; // namespace
 
 } // namespace
 
@@ -103,11 +104,13 @@ class TstDynoStation : public QObject {
         QVERIFY(change->ranges.back().gain_W < -3e3); // the top lost
         auto* gains = f.find<QTableWidget>("dyno_gains");
         QTRY_VERIFY(gains->rowCount() == static_cast<int>(change->ranges.size()) + 1);
-        QCOMPARE(gains->item(gains->rowCount() - 1, 1)->text(), QString::number(change->all.gain_W / 1e3, 'f', 1));
+        QCOMPARE(gains->item(gains->rowCount() - 1, 1)->text(),
+                 QString::number(change->all.gain_W / 1e3, 'f', 1));
         f.find<QComboBox>("dyno_below")->setCurrentIndex(1);
         QTRY_COMPARE(f.plot("Below")->points(1).size(), static_cast<int>(change->gain_W.size()));
         f.trigger("units");
-        QTRY_COMPARE(gains->item(gains->rowCount() - 1, 1)->text(), QString::number(change->all.gain_W / 745.69987, 'f', 1));
+        QTRY_COMPARE(gains->item(gains->rowCount() - 1, 1)->text(),
+                     QString::number(change->all.gain_W / 745.69987, 'f', 1));
     }
 
     void channels_stand_below_and_enter_on_a_row_shows_one() {

@@ -1,4 +1,5 @@
-// Verdict station: the demo's two stories, evidence that leads to its plot, changes tried, a decision recorded and undone.
+// Verdict station: the demo's two stories, evidence that leads to its plot, changes tried, a decision
+// recorded and undone.
 #include "app/app_fixture.h"
 #include "app/stations/verdict/verdict_station.h"
 #include "io/dyno/pull_file.h"
@@ -27,8 +28,9 @@ class StoryFixture : public Fixture {
         {
             io::Store store = io::Store::open(path.toStdString());
             Project next = store.project();
-            const auto add = [&](io::RecordKind kind, EntryKind entry_kind, Id revision, const std::string& file,
-                                 const io::Trace& trace, const std::string& changed) {
+            const auto add = [&](io::RecordKind kind, EntryKind entry_kind, Id revision,
+                                 const std::string& file, const io::Trace& trace,
+                                 const std::string& changed) {
                 const Id id = store.new_id(kind);
                 Entry& entry = next.of(entry_kind)[id];
                 entry.name = file;
@@ -108,7 +110,8 @@ class TstVerdictStation : public QObject {
         StoryFixture f("verdict-innocent");
         f.window->document().show(4);
         f.weigh();
-        QVERIFY2(f.answer().contains("the blower's belt slips") && f.answer().contains("innocent"), qPrintable(f.answer()));
+        QVERIFY2(f.answer().contains("the blower's belt slips") && f.answer().contains("innocent"),
+                 qPrintable(f.answer()));
         QCOMPARE(f.table("verdict_causes")->item(0, 1)->text(), QString("Drive belt slips"));
         QVERIFY(f.table("verdict_causes")->item(0, 2)->text().contains("not the valve train"));
     }

@@ -26,8 +26,8 @@ struct Fall {
     double at_rpm = 0, over_rpm = 150, share = 0;
 };
 
-Pull make_pull(const Shape& shape, const std::vector<Fall>& falls, double noise, std::size_t rows, unsigned seed,
-               double first = 4000, double last = 8600) {
+Pull make_pull(const Shape& shape, const std::vector<Fall>& falls, double noise, std::size_t rows,
+               unsigned seed, double first = 4000, double last = 8600) {
     std::mt19937_64 dice(seed);
     std::normal_distribution<double> normal;
     Pull out;
@@ -46,7 +46,9 @@ Pull make_pull(const Shape& shape, const std::vector<Fall>& falls, double noise,
 
 Shape drawn(unsigned seed) {
     std::mt19937_64 dice(seed);
-    const auto evenly = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(dice); };
+    const auto evenly = [&](double a, double b) {
+        return std::uniform_real_distribution<double>(a, b)(dice);
+    };
     Shape out;
     out.torque_Nm = evenly(120, 400);
     out.peak_rpm = evenly(4600, 6400);
@@ -135,8 +137,8 @@ class TstDyno : public QObject {
 
     void dropouts_repeats_and_the_way_back_are_left_out() {
         Pull pull = make_pull({}, {}, 0.002, 200, 4);
-        pull[PullChannel::Power][50] = 0;           // a dropout
-        pull[PullChannel::Power][70] = std::nan(""); // nothing read
+        pull[PullChannel::Power][50] = 0;                            // a dropout
+        pull[PullChannel::Power][70] = std::nan("");                 // nothing read
         pull[PullChannel::Speed][90] = pull[PullChannel::Speed][89]; // repeats
         std::swap(pull[PullChannel::Speed][120], pull[PullChannel::Speed][121]);
         for (int k = 0; k < 20; ++k) {
@@ -193,7 +195,8 @@ class TstDyno : public QObject {
 
     void a_pull_that_ends_before_its_break_has_none() {
         QVERIFY(!analyse(make_pull({}, {{7500, 150, 0.06}}, 0.003, 200, 6, 4000, 7500)).first_break());
-        NEAR(analyse(make_pull({}, {{7500, 150, 0.06}}, 0.003, 200, 6, 4000, 8000)).first_break()->speed_rpm, 7500, 90);
+        NEAR(analyse(make_pull({}, {{7500, 150, 0.06}}, 0.003, 200, 6, 4000, 8000)).first_break()->speed_rpm,
+             7500, 90);
     }
 
     void two_breaks_are_both_named() {
@@ -300,7 +303,8 @@ class TstDyno : public QObject {
     }
 
     void one_pull_a_state_has_no_band() {
-        const PullAnalysis a = analyse(make_pull({}, {}, 0.003, 150, 1)), b = analyse(make_pull({}, {}, 0.003, 150, 2));
+        const PullAnalysis a = analyse(make_pull({}, {}, 0.003, 150, 1)),
+                           b = analyse(make_pull({}, {}, 0.003, 150, 2));
         const StateDifference d = difference(state_curve({&a}), state_curve({&b}));
         QVERIFY(d.band_W.empty() && !d.all.plus_minus_W);
         const PullAnalysis far = analyse(make_pull({}, {}, 0.003, 150, 2, 9000, 9600));

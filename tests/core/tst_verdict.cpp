@@ -71,16 +71,20 @@ class TstVerdict : public QObject {
         double sum = 0;
         for (std::size_t i = 0; i < kCauses; ++i)
             sum += info(static_cast<Cause>(i)).prior * likelihood(Sign::BlowerFalls, static_cast<Cause>(i));
-        const double belt = info(Cause::BeltSlip).prior * likelihood(Sign::BlowerFalls, Cause::BeltSlip) / sum;
+        const double belt =
+            info(Cause::BeltSlip).prior * likelihood(Sign::BlowerFalls, Cause::BeltSlip) / sum;
         NEAR(w.of(Cause::BeltSlip), belt, 1e-12);
         QVERIFY(w.causes.front().cause == Cause::BeltSlip);
         // Half sure says nothing; a sign that bears nothing says nothing.
-        NEAR(weigh({{Sign::BlowerFalls, 0.5, "", ""}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior, 1e-12);
-        NEAR(weigh({{Sign::BlowerFalls, 1, "", "", 0}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior, 1e-12);
+        NEAR(weigh({{Sign::BlowerFalls, 0.5, "", ""}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
+             1e-12);
+        NEAR(weigh({{Sign::BlowerFalls, 1, "", "", 0}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
+             1e-12);
     }
 
     void arguments_say_for_and_against() {
-        const Weighing w = weigh({{Sign::BlowerFalls, 0.98, "falls", ""}, {Sign::KnockRises, 0.02, "still", ""}});
+        const Weighing w =
+            weigh({{Sign::BlowerFalls, 0.98, "falls", ""}, {Sign::KnockRises, 0.02, "still", ""}});
         for (const WeighedCause& c : w.causes)
             for (const Argument& a : c.arguments) {
                 if (c.cause == Cause::BeltSlip && a.evidence == 0)
@@ -112,7 +116,8 @@ class TstVerdict : public QObject {
                                          [](const RankedTrial& t) { return t.trial->key == "log_blower"; });
         QVERIFY(blower != ranked.end());
         // Closed form for one sign of two even causes: 1 - [H(outcome | ...)], by hand from the table.
-        const double a = likelihood(Sign::BlowerFalls, Cause::BeltSlip), b = likelihood(Sign::BlowerFalls, Cause::Breathing);
+        const double a = likelihood(Sign::BlowerFalls, Cause::BeltSlip),
+                     b = likelihood(Sign::BlowerFalls, Cause::Breathing);
         const auto h = [](double p) { return -p * std::log2(p) - (1 - p) * std::log2(1 - p); };
         const double seen = 0.5 * (a + b);
         const double after = seen * h(a / (a + b)) + (1 - seen) * h((1 - a) / (2 - a - b));
@@ -200,11 +205,12 @@ class TstVerdict : public QObject {
 
     void a_change_that_cannot_be_says_why() {
         const Assembly assembly = starter();
-        const std::vector<TrainChange> all = {{"nothing left", "height", 0, 1.0, 1, "", [](const Assembly& a) {
-                                                   Assembly next = a;
-                                                   next.train.installed_height_m = 1e-3;
-                                                   return next;
-                                               }}};
+        const std::vector<TrainChange> all = {
+            {"nothing left", "height", 0, 1.0, 1, "", [](const Assembly& a) {
+                 Assembly next = a;
+                 next.train.installed_height_m = 1e-3;
+                 return next;
+             }}};
         QVERIFY(!try_changes(assembly, all, {0}, query_for(assembly)).trouble.empty());
     }
 
@@ -250,7 +256,8 @@ class TstVerdict : public QObject {
             QCOMPARE(places.size(), o.changes.size());
             for (const ChangeOutcome& other : combined)
                 QVERIFY(&other == &o || other.changes.size() >= o.changes.size() ||
-                        !std::includes(o.changes.begin(), o.changes.end(), other.changes.begin(), other.changes.end()));
+                        !std::includes(o.changes.begin(), o.changes.end(), other.changes.begin(),
+                                       other.changes.end()));
         }
     }
 
@@ -279,7 +286,8 @@ class TstVerdict : public QObject {
         stop.request_stop();
         query.stop = stop.get_token();
         QVERIFY_EXCEPTION_THROWN(
-            what_would_help(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query), Stopped);
+            what_would_help(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query),
+            Stopped);
     }
 };
 

@@ -23,7 +23,8 @@ Id keep(io::Store& store, const Pull& pull, Id revision, const std::string& chan
     if (!changed.empty())
         entry.words["changed"] = changed;
     entry.traces = {store.add_trace(io::packed(io::trace_of(pull)))};
-    store.commit("pull", "", {{io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)}});
+    store.commit("pull", "",
+                 {{io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)}});
     return id;
 }
 
@@ -40,7 +41,8 @@ class TstPullFile : public QObject {
   private slots:
     void the_shops_files_say_what_they_say() {
         for (const char* name : {"before-1", "before-2", "after-1", "after-2"}) {
-            const auto pulls = io::read_pulls(source_file(std::string("demo/ashgill-a22-") + name + ".pull.csv"));
+            const auto pulls =
+                io::read_pulls(source_file(std::string("demo/ashgill-a22-") + name + ".pull.csv"));
             QCOMPARE(pulls.size(), std::size_t{1});
             const PullAnalysis a = analyse(pulls.front());
             const bool after = std::string(name).starts_with("after");
@@ -52,9 +54,10 @@ class TstPullFile : public QObject {
     }
 
     void inch_units_and_a_decimal_comma_are_read() {
-        const auto path = file("inch.txt", "Dyno 3\nEngine Speed [rpm];Power (hp);MAP inHg;Intake air temp F;Oil psi;AFR\n"
-                                           "4000;100,5;29,9;68;60;12,5\n4200;106;29,8;69;61;12,6\n4400;111;29,8;70;61;12,5\n"
-                                           "4600;116;29,8;70;61;12,5\n4800;121;29,8;70;61;12,5\n5000;126;29,8;70;61;12,5\n");
+        const auto path = file(
+            "inch.txt", "Dyno 3\nEngine Speed [rpm];Power (hp);MAP inHg;Intake air temp F;Oil psi;AFR\n"
+                        "4000;100,5;29,9;68;60;12,5\n4200;106;29,8;69;61;12,6\n4400;111;29,8;70;61;12,5\n"
+                        "4600;116;29,8;70;61;12,5\n4800;121;29,8;70;61;12,5\n5000;126;29,8;70;61;12,5\n");
         const io::TableShape shape = io::sniff_table(path);
         const io::PullMapping m = io::guess_pull_mapping(shape);
         const auto pulls = io::read_pulls(path, shape, m);
@@ -75,7 +78,8 @@ class TstPullFile : public QObject {
         QByteArray text = "# format: bathmos-pull 1\nrun,rpm,torque_Nm\n";
         for (int run = 1; run <= 3; ++run)
             for (int rpm = 3000; rpm <= 6000; rpm += 100)
-                text += QByteArray::number(run) + "," + QByteArray::number(rpm) + "," + QByteArray::number(200 + run) + "\n";
+                text += QByteArray::number(run) + "," + QByteArray::number(rpm) + "," +
+                        QByteArray::number(200 + run) + "\n";
         const auto pulls = io::read_pulls(file("three.csv", text));
         QCOMPARE(pulls.size(), std::size_t{3});
         NEAR(pulls[2][PullChannel::Torque][5], 203, 1e-9);
@@ -94,8 +98,9 @@ class TstPullFile : public QObject {
 
     void a_bad_file_gets_one_clear_message() {
         CONTAINS(problem_of([&] { io::read_pulls(file("none.csv", "a,b\n1,2\n2,3\n")); }).what, "no speed");
-        CONTAINS(problem_of([&] { io::read_pulls(file("only.csv", "rpm,map_kPa\n4000,99\n4100,98\n")); }).what,
-                 "neither torque nor power");
+        CONTAINS(
+            problem_of([&] { io::read_pulls(file("only.csv", "rpm,map_kPa\n4000,99\n4100,98\n")); }).what,
+            "neither torque nor power");
         const InputProblem p =
             problem_of([&] { io::read_pulls(file("word.csv", "rpm,torque_Nm\n4000,200\n4100,many\n")); });
         CONTAINS(p.place, "3");
@@ -105,7 +110,8 @@ class TstPullFile : public QObject {
 
     void the_open_format_and_the_project_give_back_what_they_took() {
         const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-after-1.pull.csv")).front();
-        const Pull again = io::read_pulls(file("again.csv", QByteArray::fromStdString(io::pull_csv(pull)))).front();
+        const Pull again =
+            io::read_pulls(file("again.csv", QByteArray::fromStdString(io::pull_csv(pull)))).front();
         const Pull kept = io::pull_of(io::unpacked(io::packed(io::trace_of(pull))), false);
         for (std::size_t c = 0; c < kPullChannels; ++c) {
             QCOMPARE(again.columns[c].size(), pull.columns[c].size());
@@ -125,9 +131,11 @@ class TstPullFile : public QObject {
             next.revisions[id] = {1, id - 1, "", "", "2026-01-01T00:00:00Z", {}};
             next.revisions[id].assembly.train = train;
         }
-        std::vector<io::RecordChange> changes = {{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)}};
+        std::vector<io::RecordChange> changes = {
+            {io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)}};
         for (Id id = 1; id <= 3; ++id)
-            changes.push_back({io::RecordKind::Revision, id, io::record_text(next, io::RecordKind::Revision, id)});
+            changes.push_back(
+                {io::RecordKind::Revision, id, io::record_text(next, io::RecordKind::Revision, id)});
         store.commit("build", "", changes);
         const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-after-1.pull.csv")).front();
         const auto gathered = [&](Id revision) {
@@ -148,7 +156,8 @@ class TstPullFile : public QObject {
         Project copy;
         io::put_record(copy, io::RecordKind::DynoPull, pulley,
                        io::record_text(store.project(), io::RecordKind::DynoPull, pulley));
-        QVERIFY(copy.of(EntryKind::DynoPull).at(pulley) == store.project().of(EntryKind::DynoPull).at(pulley));
+        QVERIFY(copy.of(EntryKind::DynoPull).at(pulley) ==
+                store.project().of(EntryKind::DynoPull).at(pulley));
     }
 
     void speeds_follow_the_target() {

@@ -1,5 +1,5 @@
-// The verdict against 200 drawn cases with one known fault each; prints the confusion table (kept in docs/verdict.md).
-// Nothing was tuned on these seeds: development used others.
+// The verdict against 200 drawn cases with one known fault each; prints the confusion table (kept in
+// docs/verdict.md). Nothing was tuned on these seeds: development used others.
 #include "core/verdict/verdict.h"
 #include "standin/fault_cases.h"
 #include "support.h"
@@ -38,7 +38,8 @@ class TstFaultCases : public QObject {
                 line += QStringLiteral(" %1 %2;").arg(QString::fromUtf8(info(found).key.data())).arg(count);
             qInfo().noquote() << line;
         }
-        qInfo().noquote() << QStringLiteral("first in %1, in the first two in %2 of %3").arg(first).arg(two).arg(kCases);
+        qInfo().noquote()
+            << QStringLiteral("first in %1, in the first two in %2 of %3").arg(first).arg(two).arg(kCases);
         QVERIFY2(first >= 0.85 * kCases, qPrintable(QString::number(first)));
         QVERIFY2(two >= 0.95 * kCases, qPrintable(QString::number(two)));
     }

@@ -28,8 +28,9 @@ std::shared_ptr<const ShownPull> shown_pull(const Wanted& wanted, bool correct, 
         if (correct && !already) {
             out->correction = j1349(out->pull);
             if (!out->correction) {
-                trouble += DynoSession::tr("%1 cannot be corrected: air temperature or barometer were not logged. ")
-                               .arg(QString::fromStdString(wanted.record.name));
+                trouble +=
+                    DynoSession::tr("%1 cannot be corrected: air temperature or barometer were not logged. ")
+                        .arg(QString::fromStdString(wanted.record.name));
                 return nullptr;
             }
             out->pull = corrected(std::move(out->pull), *out->correction);
@@ -79,7 +80,8 @@ void DynoSession::follow() {
         const Id build = document_.project().revisions.at(revision).build;
         for (const auto& [id, entry] : document_.project().of(EntryKind::DynoPull)) {
             const auto made = document_.project().revisions.find(entry.revision);
-            if (!entry.traces.empty() && made != document_.project().revisions.end() && made->second.build == build)
+            if (!entry.traces.empty() && made != document_.project().revisions.end() &&
+                made->second.build == build)
                 now[id] = entry;
         }
     }
@@ -110,7 +112,7 @@ void DynoSession::follow() {
         }
     work_.start(
         [this, wanted = std::move(wanted), trouble, correct = corrected_](const std::stop_token& stop,
-                                                                           const Background::Post& post) {
+                                                                          const Background::Post& post) {
             std::vector<DynoState> states;
             QString words = trouble;
             for (const Wanted& one : wanted) {

@@ -57,8 +57,9 @@ class DynoSession : public QObject {
 
   private:
     const DynoState* at(int index) const {
-        return index >= 0 && index < static_cast<int>(states_.size()) ? &states_[static_cast<std::size_t>(index)]
-                                                                      : nullptr;
+        return index >= 0 && index < static_cast<int>(states_.size())
+                   ? &states_[static_cast<std::size_t>(index)]
+                   : nullptr;
     }
     void follow();
     void take(std::vector<DynoState> states, const QString& trouble);

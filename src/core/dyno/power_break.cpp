@@ -26,8 +26,18 @@ constexpr int kMeanPowers = 4; // of the cubic under the wander
 using Vector = Eigen::VectorXd;
 using Matrix = Eigen::MatrixXd;
 
-// The curve in units of its peak, whitened by what the smooth trend and the noise leave open, with the steps
-// that have been taken up.
+// A step down that begins at a place, against a model as it stands.
+struct Step {
+    double speed_rpm = 0, ramp_rpm = 0, depth = 0, sigma = 0, log_evidence = -1e300;
+    std::size_t candidate = 0;
+};
+
+bool less_likely(const Step& a, const Step& b) {
+    return a.log_evidence < b.log_evidence;
+}
+
+// The curve in units of its peak and every step that might be in it, whitened by what the smooth trend and
+// the noise leave open, without the numbers that have been taken up.
 class Model {
   public:
     Model(const PowerCurve& c, double height)
@@ -41,42 +51,43 @@ class Model {
             }
         for (Eigen::Index i = 0; i < n; ++i)
             k(i, i) += std::pow(c.sigma_W[static_cast<std::size_t>(i)] / peak_, 2);
-        root_.compute(k);
-        log_size_ = root_.matrixL().toDenseMatrix().diagonal().array().log().sum();
-        y_ = root_.matrixL().solve(Eigen::Map<const Vector>(c.power_W.data(), n) / peak_);
+        const Eigen::LLT<Matrix> root(k);
+        for (Eigen::Index i = 0; i < n; ++i)
+            log_size_ += std::log(root.matrixLLT()(i, i));
+        residue_ = root.matrixL().solve(Eigen::Map<const Vector>(c.power_W.data(), n) / peak_);
+        list_candidates();
+        steps_.resize(n, static_cast<Eigen::Index>(candidates_.size()));
+        for (Eigen::Index s = 0; s < steps_.cols(); ++s)
+            for (Eigen::Index i = 0; i < n; ++i) {
+                const Step& step = candidates_[static_cast<std::size_t>(s)];
+                steps_(i, s) = std::clamp((speed(i) - step.speed_rpm) / step.ramp_rpm, 0.0, 1.0);
+            }
+        root.matrixL().solveInPlace(steps_);
         const double middle = 0.5 * (rpm_.front() + rpm_.back());
-        for (int power = 0; power < kMeanPowers; ++power)
-            take_up(root_.matrixL().solve(Vector::NullaryExpr(
-                n, [&](Eigen::Index i) { return std::pow((speed(i) - middle) / 1000, power); })));
+        for (int power = 0; power < kMeanPowers; ++power) {
+            Vector column(n);
+            for (Eigen::Index i = 0; i < n; ++i)
+                column(i) = std::pow((speed(i) - middle) / 1000, power);
+            take_up(root.matrixL().solve(column));
+        }
     }
 
-    struct Step {
-        double speed_rpm = 0, ramp_rpm = 0, depth = 0, sigma = 0, log_evidence = -1e300;
-    };
-    /// A step down that begins at a place, against the model as it stands.
-    Step judge(double at, double ramp) const {
-        const Vector u = without_taken(root_.matrixL().solve(shape(at, ramp)));
-        const double square = u.squaredNorm() / scale_;
-        if (!(square > 1e-12))
-            return {at, ramp};
-        const double best = -u.dot(residue()) / scale_ / square; // positive: down
-        const double prior = kStep * kStep;
-        // Shrunk towards nothing as the step's prior wants it.
-        const double variance = 1 / (square + 1 / prior);
-        return {at, ramp, best * square * variance, std::sqrt(variance),
-                0.5 * best * best * square * square * variance - 0.5 * std::log(1 + prior * square)};
-    }
-    /// Roughness that neighbours share is more than their differences tell: what is left beside a step counts
-    /// as noise.
-    void heed_what_is_left(const Step& step) {
-        const Vector u = without_taken(root_.matrixL().solve(shape(step.speed_rpm, step.ramp_rpm)));
+    /// Every step against the model as it stands; the likeliest one's remainder tells how much rougher
+    /// readings are than their neighbours say, and counts as noise.
+    std::vector<Step> judge_all() {
+        const Vector square = steps_.colwise().squaredNorm(), along = steps_.transpose() * residue_;
+        std::vector<Step> out = judged(square, along, 1);
+        if (out.empty())
+            return out;
+        const auto best =
+            static_cast<Eigen::Index>(std::max_element(out.begin(), out.end(), less_likely) - out.begin());
         const double left =
-            residue_.squaredNorm() - std::pow(u.dot(residue_), 2) / std::max(1e-12, u.squaredNorm());
-        const auto free = static_cast<double>(residue_.size()) - static_cast<double>(taken_.size()) - 2;
+            residue_.squaredNorm() - along(best) * along(best) / std::max(1e-12, square(best));
+        const double free = static_cast<double>(residue_.size()) - static_cast<double>(taken_.size()) - 2;
         scale_ = std::max(1.0, left / std::max(1.0, free));
+        return judged(square, along, scale_);
     }
-    void count_noise_as_told() { scale_ = 1; }
-    void take_step(const Step& step) { take_up(root_.matrixL().solve(shape(step.speed_rpm, step.ramp_rpm))); }
+    void take_step(const Step& step) { take_up(steps_.col(static_cast<Eigen::Index>(step.candidate))); }
     /// Log evidence of the model as it stands, numbers of the cubic and of steps taken being free.
     double log_evidence() const { return -0.5 * residue_.squaredNorm() / scale_ - log_size_; }
     const std::vector<double>& rpm() const { return rpm_; }
@@ -84,57 +95,62 @@ class Model {
 
   private:
     double speed(Eigen::Index i) const { return rpm_[static_cast<std::size_t>(i)]; }
-    Vector shape(double at, double ramp) const {
-        return Vector::NullaryExpr(static_cast<Eigen::Index>(rpm_.size()), [&](Eigen::Index i) {
-            return std::clamp((speed(i) - at) / ramp, 0.0, 1.0);
-        });
+    // Every place with every ramp.
+    void list_candidates() {
+        const std::size_t stride = std::max<std::size_t>(1, rpm_.size() / kPlaces);
+        for (std::size_t i = kLeastBelow; i + kLeastAbove <= rpm_.size(); i += stride) {
+            const double at = 0.5 * (rpm_[i - 1] + rpm_[i]);
+            if (at < rpm_.front() + 250 || rpm_.back() - at < kLeastBeyond_rpm)
+                continue;
+            for (double ramp : kRamps_rpm)
+                candidates_.push_back({at, ramp, 0, 0, -1e300, candidates_.size()});
+        }
     }
-    Vector without_taken(Vector v) const {
-        for (const Vector& q : taken_)
-            v -= q.dot(v) * q;
-        return v;
+    std::vector<Step> judged(const Vector& square, const Vector& along, double scale) const {
+        std::vector<Step> out = candidates_;
+        for (Step& step : out) {
+            const auto s = static_cast<Eigen::Index>(step.candidate);
+            const double weight = square(s) / scale, prior = kStep * kStep;
+            if (!(weight > 1e-12))
+                continue;
+            const double best = -along(s) / square(s); // positive: down
+            // Shrunk towards nothing as the step's prior wants it.
+            const double variance = 1 / (weight + 1 / prior);
+            step.depth = best * weight * variance;
+            step.sigma = std::sqrt(variance);
+            step.log_evidence =
+                0.5 * best * best * weight * weight * variance - 0.5 * std::log(1 + prior * weight);
+        }
+        return out;
     }
     void take_up(const Vector& column) {
-        const Vector v = without_taken(without_taken(column));
-        if (v.norm() > 1e-9) {
-            taken_.push_back(v.normalized());
-            log_size_ += std::log(v.norm());
-        }
-        residue_ = without_taken(y_);
+        Vector v = column;
+        for (int round = 0; round < 2; ++round) // twice, against rounding
+            for (const Vector& q : taken_)
+                v -= q.dot(v) * q;
+        const double size = v.norm();
+        if (!(size > 1e-9))
+            return;
+        log_size_ += std::log(size);
+        v /= size;
+        residue_ -= v.dot(residue_) * v;
+        steps_ -= v * (v.transpose() * steps_);
+        taken_.push_back(std::move(v));
     }
-    const Vector& residue() const { return residue_; }
 
     std::vector<double> rpm_;
     double peak_, scale_ = 1, log_size_ = 0;
-    Eigen::LLT<Matrix> root_;
-    Vector y_, residue_;
+    std::vector<Step> candidates_;
+    Vector residue_;
+    Matrix steps_;
     std::vector<Vector> taken_;
 };
 
 // The likeliest next step, down or up, and how sure it is.
 struct Found {
     PowerBreak step; // depth below 0: up
-    Model::Step best;
+    Step best;
 };
-
-// Every place with every ramp.
-std::vector<Model::Step> try_all(const Model& model) {
-    const std::vector<double>& rpm = model.rpm();
-    std::vector<Model::Step> out;
-    const std::size_t stride = std::max<std::size_t>(1, rpm.size() / kPlaces);
-    for (std::size_t i = kLeastBelow; i + kLeastAbove <= rpm.size(); i += stride) {
-        const double at = 0.5 * (rpm[i - 1] + rpm[i]);
-        if (at < rpm.front() + 250 || rpm.back() - at < kLeastBeyond_rpm)
-            continue;
-        for (double ramp : kRamps_rpm)
-            out.push_back(model.judge(at, ramp));
-    }
-    return out;
-}
-
-bool less_likely(const Model::Step& a, const Model::Step& b) {
-    return a.log_evidence < b.log_evidence;
-}
 
 double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
     std::vector<double> out;
@@ -148,17 +164,14 @@ double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
 // mean and spread, of those that lie about the best.
 Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     Found out;
-    std::vector<Model::Step> tried; // log_evidence whole: with what the model has without the step
+    std::vector<Step> tried; // log_evidence whole: with what the model has without the step
     std::vector<double> alone;
     for (Model& model : models) {
-        model.count_noise_as_told();
-        std::vector<Model::Step> steps = try_all(model);
+        const std::vector<Step> steps = model.judge_all();
         if (steps.empty())
             return out;
-        model.heed_what_is_left(*std::max_element(steps.begin(), steps.end(), less_likely));
-        steps = try_all(model);
         alone.push_back(model.log_evidence());
-        for (Model::Step& step : steps) {
+        for (Step step : steps) {
             step.log_evidence += alone.back();
             tried.push_back(step);
         }
@@ -167,7 +180,7 @@ Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     double all = 0, none = 0, weight = 0, mean = 0, square = 0;
     for (double a : alone)
         none += std::exp(a - out.best.log_evidence);
-    for (const Model::Step& s : tried) {
+    for (const Step& s : tried) {
         const double w = std::exp(s.log_evidence - out.best.log_evidence);
         all += w / static_cast<double>(tried.size() / models.size());
         if (std::abs(s.speed_rpm - out.best.speed_rpm) > 500 || s.depth * out.best.depth < 0)

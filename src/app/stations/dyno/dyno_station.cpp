@@ -56,11 +56,12 @@ QString word(const Entry& entry, const char* key) {
 
 DynoStation::DynoStation(Context context, const Dialogs& dialogs, QWidget* parent)
     : Station(context, QStringLiteral("dyno"), parent), dialogs_(dialogs), pages_(new QStackedLayout(this)) {
-    auto* empty = new EmptyNote(tr("<h3>Dyno</h3><p>Pulls of the engine before and after a change: where power breaks "
-                                   "away from its trend, how rough it is, and what else could explain it.</p>"
-                                   "<p>Import a pull: any table with speed and power or torque.</p>"));
-    connect(empty->add_step(tr("Import dyno pulls…"), QStringLiteral("dyno_import_first")), &QPushButton::clicked, this,
-            [this] { emit wants(QStringLiteral("import_pull")); });
+    auto* empty =
+        new EmptyNote(tr("<h3>Dyno</h3><p>Pulls of the engine before and after a change: where power breaks "
+                         "away from its trend, how rough it is, and what else could explain it.</p>"
+                         "<p>Import a pull: any table with speed and power or torque.</p>"));
+    connect(empty->add_step(tr("Import dyno pulls…"), QStringLiteral("dyno_import_first")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("import_pull")); });
     pages_->addWidget(empty);
     auto* page = new QWidget;
     auto* layout = new QVBoxLayout(page);
@@ -180,7 +181,8 @@ QWidget* DynoStation::make_tables() {
     auto* says = new QWidget;
     auto* layout = new QVBoxLayout(says);
     layout->setContentsMargins(0, 4, 0, 0);
-    summary_ = table(QStringLiteral("dyno_summary"), tr("What the pulls say"), {tr("What the pulls say"), tr("Value")});
+    summary_ = table(QStringLiteral("dyno_summary"), tr("What the pulls say"),
+                     {tr("What the pulls say"), tr("Value")});
     confounders_ = table(QStringLiteral("dyno_confounders"), tr("What else could explain it"),
                          {tr("What else"), tr("Found"), tr("How it is known, or what would settle it")});
     confounders_->setWordWrap(true);
@@ -202,8 +204,8 @@ QWidget* DynoStation::make_tables() {
     pulls_->setObjectName(QStringLiteral("dyno_pulls"));
     pulls_->setAccessibleName(tr("Pulls of this build"));
     pulls_->setColumnCount(8);
-    pulls_->setHorizontalHeaderLabels({tr("pull"), tr("state"), tr("peak"), tr("break"), tr("also changed"), tr("fuel"),
-                                       tr("boost, kPa"), tr("notes")});
+    pulls_->setHorizontalHeaderLabels({tr("pull"), tr("state"), tr("peak"), tr("break"), tr("also changed"),
+                                       tr("fuel"), tr("boost, kPa"), tr("notes")});
     pulls_->verticalHeader()->hide();
     pulls_->setSelectionBehavior(QAbstractItemView::SelectRows);
     connect(pulls_, &QTableWidget::cellChanged, this, &DynoStation::edit_pull);
@@ -285,7 +287,8 @@ void DynoStation::fill_choices() {
     }
     below_choice_->setCurrentIndex(std::max(0, below_choice_->findData(kept)));
     QString correction = dyno.running() ? tr("reading…") : QString();
-    if (const DynoState* state = dyno.shown(); state && !state->pulls.empty() && state->pulls.front()->correction) {
+    if (const DynoState* state = dyno.shown();
+        state && !state->pulls.empty() && state->pulls.front()->correction) {
         const Correction& c = *state->pulls.front()->correction;
         correction = tr("factor %1: %2 kPa dry, %3 °C%4")
                          .arg(c.factor, 0, 'f', 4)
@@ -319,7 +322,8 @@ QString DynoStation::channel_unit(PullChannel channel) const {
     const bool inch = context_.units.system() == UnitSystem::Inch;
     if (channel == PullChannel::Air && inch)
         return tr("°F");
-    return info(channel).unit == "kPa" ? context_.units.unit_name(Quantity::Pressure) : words(info(channel).unit);
+    return info(channel).unit == "kPa" ? context_.units.unit_name(Quantity::Pressure)
+                                       : words(info(channel).unit);
 }
 
 void DynoStation::draw_power() {
@@ -329,8 +333,8 @@ void DynoStation::draw_power() {
     const auto shown = [&](const PullAnalysis& a, const std::vector<double>& power) {
         std::vector<double> out;
         for (std::size_t i = 0; i < power.size(); ++i)
-            out.push_back(context_.units.value(quantity,
-                                               torque ? power[i] / (a.curve.speed_rpm[i] * kPi / 30) : power[i]));
+            out.push_back(context_.units.value(quantity, torque ? power[i] / (a.curve.speed_rpm[i] * kPi / 30)
+                                                                : power[i]));
         return out;
     };
     Joined readings, trend, before;
@@ -342,10 +346,12 @@ void DynoStation::draw_power() {
     if (const DynoState* state = dyno.compared())
         for (const auto& pull : state->pulls)
             before.add(pull->analysis.curve.speed_rpm, shown(pull->analysis, pull->analysis.trend_W));
-    power_->set_axes({}, (torque ? tr("torque, %1") : tr("power, %1")).arg(context_.units.unit_name(quantity)));
-    power_->restyle_curve(now_trend_, dyno.shown() ? dyno.shown()->label : tr("this state"), Role::Seen, Stroke::Solid);
-    power_->restyle_curve(before_trend_, dyno.compared() ? dyno.compared()->label : tr("against"), Role::Third,
-                          Stroke::Dashed);
+    power_->set_axes({},
+                     (torque ? tr("torque, %1") : tr("power, %1")).arg(context_.units.unit_name(quantity)));
+    power_->restyle_curve(now_trend_, dyno.shown() ? dyno.shown()->label : tr("this state"), Role::Seen,
+                          Stroke::Solid);
+    power_->restyle_curve(before_trend_, dyno.compared() ? dyno.compared()->label : tr("against"),
+                          Role::Third, Stroke::Dashed);
     power_->set_curve(now_readings_, readings.x, readings.y);
     power_->set_curve(now_trend_, trend.x, trend.y);
     power_->set_curve(before_trend_, before.x, before.y);
@@ -359,12 +365,14 @@ void DynoStation::draw_power() {
             if (pull->analysis.rough_from_rpm)
                 rough.push_back(*pull->analysis.rough_from_rpm);
         if (2 * rough.size() > state->pulls.size())
-            marks.push_back({*std::min_element(rough.begin(), rough.end()),
-                             tr("rough from %1").arg(*std::min_element(rough.begin(), rough.end()), 0, 'f', 0),
-                             Role::LimitMark});
+            marks.push_back(
+                {*std::min_element(rough.begin(), rough.end()),
+                 tr("rough from %1").arg(*std::min_element(rough.begin(), rough.end()), 0, 'f', 0),
+                 Role::LimitMark});
     }
     if (const SweepSummary* s = context_.sweep.summary(); s && s->limit.speed_rpm)
-        marks.push_back({*s->limit.speed_rpm, tr("model %1").arg(*s->limit.speed_rpm, 0, 'f', 0), Role::Predicted});
+        marks.push_back(
+            {*s->limit.speed_rpm, tr("model %1").arg(*s->limit.speed_rpm, 0, 'f', 0), Role::Predicted});
     if (const RigRun* run = context_.rig.run(); run && run->edge.edge.speed_rpm)
         marks.push_back(
             {*run->edge.edge.speed_rpm, tr("rig %1").arg(*run->edge.edge.speed_rpm, 0, 'f', 0), Role::Asked});
@@ -487,17 +495,22 @@ void DynoStation::fill_summary() {
     const QString unit = context_.units.unit_name(Quantity::Power);
     const auto number = [&](double si) { return QString::number(shown_power(si), 'f', 1); };
     if (const auto& b = state->first_break) {
-        words_->setText(tr("Power breaks away from its trend at %1 rev/min, by %2 %3, in %4 of %5 pulls. A break is no "
-                           "proof of float. %6")
-                            .arg(b->speed_rpm, 0, 'f', 0)
-                            .arg(number(b->depth_W), unit)
-                            .arg(b->pulls)
-                            .arg(b->of)
-                            .arg(context_.dyno.trouble()));
-        add(tr("Break"), tr("%1 rev/min, repeats within ± %2").arg(b->speed_rpm, 0, 'f', 0).arg(b->scatter_rpm, 0, 'f', 0));
-        add(tr("Depth, confidence"), tr("%1 %2, %3 %").arg(number(b->depth_W), unit).arg(100 * b->confidence, 0, 'f', 0));
+        words_->setText(
+            tr("Power breaks away from its trend at %1 rev/min, by %2 %3, in %4 of %5 pulls. A break is no "
+               "proof of float. %6")
+                .arg(b->speed_rpm, 0, 'f', 0)
+                .arg(number(b->depth_W), unit)
+                .arg(b->pulls)
+                .arg(b->of)
+                .arg(context_.dyno.trouble()));
+        add(tr("Break"), tr("%1 rev/min, repeats within ± %2")
+                             .arg(b->speed_rpm, 0, 'f', 0)
+                             .arg(b->scatter_rpm, 0, 'f', 0));
+        add(tr("Depth, confidence"),
+            tr("%1 %2, %3 %").arg(number(b->depth_W), unit).arg(100 * b->confidence, 0, 'f', 0));
     } else {
-        words_->setText(tr("No break is claimed: a smooth trend explains these pulls. %1").arg(context_.dyno.trouble()));
+        words_->setText(
+            tr("No break is claimed: a smooth trend explains these pulls. %1").arg(context_.dyno.trouble()));
         add(tr("Break"), tr("none claimed"));
     }
     for (const auto& pull : state->pulls) {
@@ -511,9 +524,13 @@ void DynoStation::fill_summary() {
                 .arg(a.torque_peak_rpm, 0, 'f', 0));
         QStringList more;
         for (const PowerBreak& b : a.breaks.breaks)
-            more.push_back(tr("break %1 ± %2, %3 %").arg(b.speed_rpm, 0, 'f', 0).arg(b.sigma_rpm, 0, 'f', 0).arg(100 * b.confidence, 0, 'f', 0));
+            more.push_back(tr("break %1 ± %2, %3 %")
+                               .arg(b.speed_rpm, 0, 'f', 0)
+                               .arg(b.sigma_rpm, 0, 'f', 0)
+                               .arg(100 * b.confidence, 0, 'f', 0));
         for (const PowerDip& d : a.breaks.dips)
-            more.push_back(tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
+            more.push_back(
+                tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
         if (a.cut)
             more.push_back(tr("cut off at %1").arg(a.cut->speed_rpm, 0, 'f', 0));
         more.push_back(tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
@@ -536,12 +553,13 @@ void DynoStation::fill_confounders() {
         confounders_->setRowCount(row + 1);
         confounders_->set_cell(row, 0, words(info(t.kind).label), false);
         if (t.channel)
-            confounders_->item(row, 0)->setData(Qt::UserRole,
-                                                QStringLiteral("dyno/channel/") + words(info(*t.channel).key));
+            confounders_->item(row, 0)->setData(Qt::UserRole, QStringLiteral("dyno/channel/") +
+                                                                  words(info(*t.channel).key));
         confounders_->set_cell(row, 1,
-                               t.standing == Standing::Seen    ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
-                               : t.standing == Standing::Clear ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
-                                                               : tr("○ not logged"),
+                               t.standing == Standing::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
+                               : t.standing == Standing::Clear
+                                   ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
+                                   : tr("○ not logged"),
                                false);
         QString text = QString::fromStdString(t.text);
         if (t.standing == Standing::Seen && t.from_rpm)
@@ -562,16 +580,17 @@ void DynoStation::fill_gains() {
         gains_->setRowCount(row + 1);
         gains_->set_cell(row, 0, name);
         gains_->set_cell(row, 1, QStringLiteral("%1").arg(shown_power(r.gain_W), 0, 'f', 1));
-        gains_->set_cell(row, 2, r.plus_minus_W ? QString::number(shown_power(*r.plus_minus_W), 'f', 1)
-                                                : QStringLiteral("–"));
+        gains_->set_cell(row, 2,
+                         r.plus_minus_W ? QString::number(shown_power(*r.plus_minus_W), 'f', 1)
+                                        : QStringLiteral("–"));
         gains_->set_cell(row, 3,
-                         !r.plus_minus_W                           ? tr("not repeated")
+                         !r.plus_minus_W                        ? tr("not repeated")
                          : std::abs(r.gain_W) > *r.plus_minus_W ? (r.gain_W > 0 ? tr("gain") : tr("loss"))
-                                                                   : tr("within scatter"),
+                                                                : tr("within scatter"),
                          false);
     };
-    gains_->set_headings({tr("rev/min"), tr("gain, %1").arg(context_.units.unit_name(Quantity::Power)), tr("± 95 %"),
-                          tr("told")});
+    gains_->set_headings({tr("rev/min"), tr("gain, %1").arg(context_.units.unit_name(Quantity::Power)),
+                          tr("± 95 %"), tr("told")});
     for (const RangeGain& r : change->ranges)
         add(QStringLiteral("%1 … %2").arg(r.from_rpm, 0, 'f', 0).arg(r.to_rpm, 0, 'f', 0), r);
     add(tr("all"), change->all);
@@ -602,7 +621,8 @@ void DynoStation::fill_pulls() {
             set(Changed, word(entry->second, "changed"), true);
             set(Fuel, word(entry->second, "fuel"), true);
             const auto boost = entry->second.numbers.find("boost_kPa");
-            set(Boost, boost == entry->second.numbers.end() ? QString() : QString::number(boost->second), true);
+            set(Boost, boost == entry->second.numbers.end() ? QString() : QString::number(boost->second),
+                true);
             set(Notes, QString::fromStdString(entry->second.text), true);
         }
     pulls_->resizeColumnsToContents();
@@ -653,18 +673,27 @@ void DynoStation::remove_pull() {
 
 QString DynoStation::help() const {
     return tr(
-        "<h3>Dyno</h3><p>Import pulls (Ctrl+D): any table with speed and power or torque; several pulls in a file are told "
-        "apart. Say what else was changed beside the train: pulls of one revision with the same surroundings are one "
+        "<h3>Dyno</h3><p>Import pulls (Ctrl+D): any table with speed and power or torque; several pulls in a "
+        "file are told "
+        "apart. Say what else was changed beside the train: pulls of one revision with the same surroundings "
+        "are one "
         "<i>state</i>.</p>"
-        "<p><b>Break</b>: where power leaves its own smooth trend downward and stays below. It is not the peak, and no "
-        "proof of float. A smooth rollover has none. <b>Roughness</b>: power less its trend, by 250 rev/min.</p>"
-        "<p><b>Difference</b>: this state less the one it is compared with; the band is 95 %, from how the pulls of one "
+        "<p><b>Break</b>: where power leaves its own smooth trend downward and stays below. It is not the "
+        "peak, and no "
+        "proof of float. A smooth rollover has none. <b>Roughness</b>: power less its trend, by 250 "
+        "rev/min.</p>"
+        "<p><b>Difference</b>: this state less the one it is compared with; the band is 95 %, from how the "
+        "pulls of one "
         "state scatter. One pull a state has no band.</p>"
-        "<p><b>What else could explain it</b>: each has its own test. <i>Not logged</i> means it cannot be excluded: the "
-        "channel or the cheap trial that would settle it stands beside it. Enter on a row shows its channel below.</p>"
-        "<p>Correction by SAE J1349 takes the logged air and barometer; factor and inputs stand beside it. Corrected and "
+        "<p><b>What else could explain it</b>: each has its own test. <i>Not logged</i> means it cannot be "
+        "excluded: the "
+        "channel or the cheap trial that would settle it stands beside it. Enter on a row shows its channel "
+        "below.</p>"
+        "<p>Correction by SAE J1349 takes the logged air and barometer; factor and inputs stand beside it. "
+        "Corrected and "
         "uncorrected pulls never share a plot. In <i>Pulls</i>, double click changes what was noted.</p>"
-        "<p><b>Caution.</b> A dyno needs guards, an interlock, ventilation and a clear room; its maker's instructions, "
+        "<p><b>Caution.</b> A dyno needs guards, an interlock, ventilation and a clear room; its maker's "
+        "instructions, "
         "local rules and a competent person come first.</p>");
 }
 

@@ -1,5 +1,5 @@
-// Station Dyno: pulls over each other by state, break and roughness on the curve, other channels below, what else could
-// explain a loss, and the difference between two states.
+// Station Dyno: pulls over each other by state, break and roughness on the curve, other channels below, what
+// else could explain a loss, and the difference between two states.
 #pragma once
 
 #include "app/shell/dialogs.h"

@@ -54,7 +54,8 @@ PullImportDialog::PullImportDialog(const QString& path, const Project& project, 
     verdict_->setWordWrap(true);
     layout->addWidget(verdict_);
     buttons_ = new QDialogButtonBox;
-    buttons_->addButton(tr("Keep the pulls"), QDialogButtonBox::AcceptRole)->setObjectName(QStringLiteral("pull_accept"));
+    buttons_->addButton(tr("Keep the pulls"), QDialogButtonBox::AcceptRole)
+        ->setObjectName(QStringLiteral("pull_accept"));
     buttons_->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
     connect(buttons_, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
@@ -73,7 +74,8 @@ QWidget* PullImportDialog::make_mapping() {
         combo->addItem(tr("not in this file"), -1);
         for (std::size_t i = 0; i < shape_.columns.size(); ++i)
             combo->addItem(QString::fromStdString(shape_.columns[i]), static_cast<int>(i));
-        combo->setCurrentIndex(current && *current < shape_.columns.size() ? static_cast<int>(*current) + 1 : 0);
+        combo->setCurrentIndex(current && *current < shape_.columns.size() ? static_cast<int>(*current) + 1
+                                                                           : 0);
         connect(combo, &QComboBox::currentIndexChanged, this, &PullImportDialog::check);
     };
     int row = 0;
@@ -122,7 +124,8 @@ QWidget* PullImportDialog::make_belonging(const Project& project, Id revision) {
     revision_ = new QComboBox;
     revision_->setObjectName(QStringLiteral("pull_revision"));
     for (const Id id : project.revisions_of(project.revisions.at(revision).build)) {
-        revision_->addItem(QString::fromStdString(project.revision_label(id)), QVariant::fromValue<qlonglong>(id));
+        revision_->addItem(QString::fromStdString(project.revision_label(id)),
+                           QVariant::fromValue<qlonglong>(id));
         if (id == revision)
             revision_->setCurrentIndex(revision_->count() - 1);
     }
@@ -136,7 +139,8 @@ QWidget* PullImportDialog::make_belonging(const Project& project, Id revision) {
         form->addRow(label, edit);
         return edit;
     };
-    changed_ = line(QStringLiteral("pull_changed"), tr("Also changed"), tr("beside the train, e.g. smaller pulley"));
+    changed_ =
+        line(QStringLiteral("pull_changed"), tr("Also changed"), tr("beside the train, e.g. smaller pulley"));
     fuel_ = line(QStringLiteral("pull_fuel"), tr("Fuel"), tr("as bought"));
     boost_ = line(QStringLiteral("pull_boost"), tr("Boost set, kPa"), tr("above ambient"));
     notes_ = line(QStringLiteral("pull_notes"), tr("Notes"), {});

@@ -1,4 +1,5 @@
-// Import of dyno pulls: which column is what and in which unit, the rows and the pulls found, and what the pulls belong to.
+// Import of dyno pulls: which column is what and in which unit, the rows and the pulls found, and what the
+// pulls belong to.
 #pragma once
 
 #include "core/project/project.h"

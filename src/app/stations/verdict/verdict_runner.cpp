@@ -2,20 +2,34 @@
 
 namespace bathmos::app {
 
+namespace {
+
+// Whether two states of a project make the same verdict: predictions and verdicts are no evidence.
+bool same_evidence(const Project& a, const Project& b) {
+    const auto alike = [&](EntryKind kind) { return a.of(kind) == b.of(kind); };
+    return a.revisions == b.revisions && a.builds == b.builds && a.engines == b.engines &&
+           a.parts == b.parts && alike(EntryKind::DynoPull) && alike(EntryKind::RigRun) &&
+           alike(EntryKind::Sheet) && alike(EntryKind::Waiver);
+}
+
+} // namespace
+
 VerdictRunner::VerdictRunner(Document& document, QObject* parent) : QObject(parent), document_(document) {
-    const auto outdated = [this] {
-        ++asked_;
-        if (!document_.has_train()) {
-            stop();
-            made_.reset();
-            forget_help();
-        }
-        old_ = made_ != nullptr;
-        emit changed();
-    };
-    connect(&document_, &Document::changed, this, outdated);
-    connect(&document_, &Document::records_changed, this, outdated);
-    connect(&document_, &Document::revision_shown, this, outdated);
+    const auto look = [this] { judge_age(); };
+    connect(&document_, &Document::changed, this, look);
+    connect(&document_, &Document::records_changed, this, look);
+    connect(&document_, &Document::revision_shown, this, look);
+}
+
+void VerdictRunner::judge_age() {
+    if (!document_.has_train()) {
+        stop();
+        made_.reset();
+        forget_help();
+    }
+    old_ = made_ && (made_->input.revision != document_.shown() ||
+                     !same_evidence(made_->input.project, document_.project()));
+    emit changed();
 }
 
 void VerdictRunner::forget_help() {
@@ -35,7 +49,7 @@ void VerdictRunner::weigh() {
         auto input = std::make_shared<io::CaseInput>(io::gather_case(
             document_.project(), document_.shown(), [this](Id id) { return document_.trace(id); }));
         weigh_.start(
-            [this, input, asked = asked_](const std::stop_token& stop, const Background::Post& post) {
+            [this, input](const std::stop_token& stop, const Background::Post& post) {
                 FactsQuery query;
                 query.stop = stop;
                 query.progress = [&](double share) {
@@ -48,7 +62,7 @@ void VerdictRunner::weigh() {
                 made->input = *input;
                 made->file = io::open_case(*input, query);
                 made->verdict = judge(made->file);
-                post([this, made, asked] { take(made, asked); });
+                post([this, made] { take(made); });
             },
             [this](const QString& failure) {
                 failure_ = failure;
@@ -60,11 +74,10 @@ void VerdictRunner::weigh() {
     emit changed();
 }
 
-void VerdictRunner::take(std::shared_ptr<const MadeVerdict> made, quint64 asked) {
+void VerdictRunner::take(std::shared_ptr<const MadeVerdict> made) {
     forget_help();
     made_ = std::move(made);
-    old_ = asked != asked_;
-    emit changed();
+    judge_age();
 }
 
 void VerdictRunner::try_changes() {
@@ -77,7 +90,8 @@ void VerdictRunner::try_changes() {
     const HelpQuery base = io::help_query(made_->input, made_->file, made_->verdict);
     changes_ = possible_changes(made_->input.project, assembly, base.build->side);
     help_work_.start(
-        [this, made = made_, base, changes = changes_](const std::stop_token& stop, const Background::Post& post) {
+        [this, made = made_, base, changes = changes_](const std::stop_token& stop,
+                                                       const Background::Post& post) {
             const Assembly& from = made->input.project.revisions.at(made->input.revision).assembly;
             HelpQuery query = base;
             query.stop = stop;

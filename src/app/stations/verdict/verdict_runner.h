@@ -45,13 +45,13 @@ class VerdictRunner : public QObject {
     void outcomes_changed();
 
   private:
-    void take(std::shared_ptr<const MadeVerdict> made, quint64 asked);
+    void take(std::shared_ptr<const MadeVerdict> made);
+    void judge_age();
     void forget_help();
 
     Document& document_;
     std::shared_ptr<const MadeVerdict> made_;
     bool old_ = false;
-    quint64 asked_ = 0;
     double progress_ = 0;
     QString failure_;
     std::vector<TrainChange> changes_;

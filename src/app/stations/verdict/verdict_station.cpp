@@ -59,12 +59,13 @@ QString strength(double nats) {
 VerdictStation::VerdictStation(Context context, const Dialogs& dialogs, QWidget* parent)
     : Station(context, QStringLiteral("verdict"), parent), dialogs_(dialogs),
       runner_(new VerdictRunner(context.document, this)), pages_(new QStackedLayout(this)) {
-    auto* empty = new EmptyNote(
-        tr("<h3>Verdict</h3><p>Where does this train stop, why, and what would move that speed? The program weighs what "
-           "the bench, the model, the rig, the dyno and the change log say. What is missing counts as missing.</p>"
-           "<p>Open a project or a train first.</p>"));
-    connect(empty->add_step(tr("Open project or train…"), QStringLiteral("verdict_open")), &QPushButton::clicked, this,
-            [this] { emit wants(QStringLiteral("open_train")); });
+    auto* empty = new EmptyNote(tr("<h3>Verdict</h3><p>Where does this train stop, why, and what would move "
+                                   "that speed? The program weighs what "
+                                   "the bench, the model, the rig, the dyno and the change log say. What is "
+                                   "missing counts as missing.</p>"
+                                   "<p>Open a project or a train first.</p>"));
+    connect(empty->add_step(tr("Open project or train…"), QStringLiteral("verdict_open")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
     pages_->addWidget(empty);
     auto* page = new QWidget;
     auto* layout = new QVBoxLayout(page);
@@ -177,8 +178,9 @@ QWidget* VerdictStation::make_help_tab() {
     auto* line = new QHBoxLayout;
     try_ = new QPushButton(tr("Try the changes"));
     try_->setObjectName(QStringLiteral("verdict_try"));
-    try_->setToolTip(tr("Each change of the shelf and each usual step through the full model, then combinations that reach "
-                        "the target: one to three minutes, results as they come."));
+    try_->setToolTip(tr(
+        "Each change of the shelf and each usual step through the full model, then combinations that reach "
+        "the target: one to three minutes, results as they come."));
     connect(try_, &QPushButton::clicked, runner_, &VerdictRunner::try_changes);
     order_ = new QComboBox;
     order_->setObjectName(QStringLiteral("verdict_order"));
@@ -187,7 +189,8 @@ QWidget* VerdictStation::make_help_tab() {
     connect(order_, &QComboBox::currentIndexChanged, this, &VerdictStation::fill_outcomes);
     decide_ = new QPushButton(tr("Decide on the chosen change…"));
     decide_->setObjectName(QStringLiteral("verdict_decide"));
-    decide_->setToolTip(tr("Makes a new revision with it and records the decision with its reasons. Undo takes both back."));
+    decide_->setToolTip(
+        tr("Makes a new revision with it and records the decision with its reasons. Undo takes both back."));
     connect(decide_, &QPushButton::clicked, this, [this] { record(true); });
     help_words_ = new QLabel;
     help_words_->setObjectName(QStringLiteral("verdict_help_words"));
@@ -226,9 +229,11 @@ void VerdictStation::refresh() {
     try_->setEnabled(made && !runner_->old() && !busy);
     record_->setEnabled(made && !runner_->old());
     decide_->setEnabled(chosen_outcome() != nullptr && !runner_->old());
-    question_->setText(made ? QString::fromStdString(made->verdict.question) : tr("Where does it stop, and why?"));
-    answer_->setText(made ? QString::fromStdString(made->verdict.answer)
-                          : runner_->weighing() ? tr("Weighing…") : QString());
+    question_->setText(made ? QString::fromStdString(made->verdict.question)
+                            : tr("Where does it stop, and why?"));
+    answer_->setText(made                  ? QString::fromStdString(made->verdict.answer)
+                     : runner_->weighing() ? tr("Weighing…")
+                                           : QString());
     answer_->setEnabled(!runner_->old());
     QString status;
     if (!runner_->failure().isEmpty())
@@ -240,7 +245,8 @@ void VerdictStation::refresh() {
     else if (runner_->old())
         status = tr("old: made before the last edit or for another revision; weigh again");
     else if (made)
-        status = tr("valve train %1 %; open: %2 bit; advice, not a decision: makers' instructions and a competent person "
+        status = tr("valve train %1 %; open: %2 bit; advice, not a decision: makers' instructions and a "
+                    "competent person "
                     "come first")
                      .arg(100 * made->verdict.weighing.valve_train, 0, 'f', 0)
                      .arg(made->verdict.weighing.entropy_bit, 0, 'f', 1);
@@ -265,8 +271,8 @@ void VerdictStation::fill_causes() {
                               words(sureness_words(c.probability)) +
                                   (info(c.cause).valve_train ? QString() : tr(", not the valve train")),
                               false);
-            causes_->item(row, 1)->setToolTip(tr("%1 Predicts: %2.")
-                                                  .arg(words(info(c.cause).prior_reason), words(info(c.cause).predicts)));
+            causes_->item(row, 1)->setToolTip(
+                tr("%1 Predicts: %2.").arg(words(info(c.cause).prior_reason), words(info(c.cause).predicts)));
         }
     causes_->resizeColumnToContents(0);
     causes_->setColumnWidth(1, 200);
@@ -340,10 +346,11 @@ std::vector<ChangeOutcome> VerdictStation::sorted_outcomes() const {
 }
 
 void VerdictStation::fill_outcomes() {
-    const QString length = context_.units.unit_name(Quantity::Length), speed = context_.units.unit_name(Quantity::Velocity);
-    outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain"), tr("10 … 90 %"), tr("bind\n%1").arg(length),
-                             tr("seating\n%1").arg(speed), tr("cost"), tr("hours"), tr("per 100"), tr("risk"),
-                             tr("Raises, comes near, trade")});
+    const QString length = context_.units.unit_name(Quantity::Length),
+                  speed = context_.units.unit_name(Quantity::Velocity);
+    outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain"), tr("10 … 90 %"),
+                             tr("bind\n%1").arg(length), tr("seating\n%1").arg(speed), tr("cost"),
+                             tr("hours"), tr("per 100"), tr("risk"), tr("Raises, comes near, trade")});
     listed_ = sorted_outcomes();
     outcomes_->setRowCount(static_cast<int>(listed_.size()));
     const double target = runner_->made() ? runner_->made()->file.target_rpm : 0;
@@ -362,10 +369,21 @@ void VerdictStation::fill_outcomes() {
         outcomes_->set_cell(row, 1,
                             (o.limit_rpm ? QString::number(*o.limit_rpm, 'f', 0) : tr("beyond")) +
                                 (reaches ? tr(" ✓") : QString()));
-        outcomes_->set_cell(row, 2, QStringLiteral("%1%2").arg(o.gain_rpm > 0 ? QStringLiteral("+") : QString()).arg(o.gain_rpm, 0, 'f', 0));
-        outcomes_->set_cell(row, 3, o.low_rpm && o.high_rpm ? QStringLiteral("%1 … %2").arg(*o.low_rpm, 0, 'f', 0).arg(*o.high_rpm, 0, 'f', 0) : QStringLiteral("–"));
+        outcomes_->set_cell(row, 2,
+                            QStringLiteral("%1%2")
+                                .arg(o.gain_rpm > 0 ? QStringLiteral("+") : QString())
+                                .arg(o.gain_rpm, 0, 'f', 0));
+        outcomes_->set_cell(
+            row, 3,
+            o.low_rpm && o.high_rpm
+                ? QStringLiteral("%1 … %2").arg(*o.low_rpm, 0, 'f', 0).arg(*o.high_rpm, 0, 'f', 0)
+                : QStringLiteral("–"));
         outcomes_->set_cell(row, 4, context_.units.number(Quantity::Length, o.bind_margin_m));
-        outcomes_->set_cell(row, 5, o.seating_m_per_s ? QString::number(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 'f', 2) : QStringLiteral("–"));
+        outcomes_->set_cell(
+            row, 5,
+            o.seating_m_per_s
+                ? QString::number(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 'f', 2)
+                : QStringLiteral("–"));
         outcomes_->set_cell(row, 6, o.cost ? QString::number(*o.cost, 'f', 0) : QStringLiteral("–"));
         outcomes_->set_cell(row, 7, QString::number(o.hours, 'f', 1));
         const auto per = o.cost_per_100_rpm();
@@ -387,11 +405,12 @@ void VerdictStation::fill_outcomes() {
     const auto reached = std::count_if(listed_.begin(), listed_.end(), [&](const ChangeOutcome& o) {
         return o.trouble.empty() && target > 0 && (o.beyond_range || o.limit_rpm.value_or(0) >= target);
     });
-    help_words_->setText(listed_.empty() ? tr("not tried yet")
-                                         : tr("%1 tried, %2 reach the target of %3 rev/min; ◆ combines changes")
-                                               .arg(listed_.size())
-                                               .arg(reached)
-                                               .arg(target, 0, 'f', 0));
+    help_words_->setText(listed_.empty()
+                             ? tr("not tried yet")
+                             : tr("%1 tried, %2 reach the target of %3 rev/min; ◆ combines changes")
+                                   .arg(listed_.size())
+                                   .arg(reached)
+                                   .arg(target, 0, 'f', 0));
     decide_->setEnabled(false);
 }
 
@@ -403,7 +422,8 @@ const ChangeOutcome* VerdictStation::chosen_outcome() const {
     return o.trouble.empty() ? &o : nullptr;
 }
 
-// The decision with its reasons; with a change, the next revision too. The record names the revision that was judged.
+// The decision with its reasons; with a change, the next revision too. The record names the revision that was
+// judged.
 void VerdictStation::record(bool with_change) {
     const MadeVerdict* made = runner_->made();
     const ChangeOutcome* outcome = with_change ? chosen_outcome() : nullptr;
@@ -411,8 +431,9 @@ void VerdictStation::record(bool with_change) {
         return;
     const Verdict& v = made->verdict;
     const QString what = outcome ? QString::fromStdString(outcome->label) : tr("no change");
-    const QString reason = dialogs_.ask_words(tr("Decision"), tr("Why? It stands in the record with the verdict."),
-                                              outcome ? tr("%1: the model says %2 rev/min").arg(what, speed_text(outcome->limit_rpm)) : QString());
+    const QString reason = dialogs_.ask_words(
+        tr("Decision"), tr("Why? It stands in the record with the verdict."),
+        outcome ? tr("%1: the model says %2 rev/min").arg(what, speed_text(outcome->limit_rpm)) : QString());
     if (reason.isEmpty())
         return;
     Entry entry;
@@ -442,7 +463,8 @@ void VerdictStation::record(bool with_change) {
         if (outcome->limit_rpm)
             entry.numbers["expected_limit_rpm"] = *outcome->limit_rpm;
     }
-    if (!context_.document.add_entry(EntryKind::Verdict, entry, tr("Verdict recorded: %1").arg(QString::fromStdString(entry.name))))
+    if (!context_.document.add_entry(EntryKind::Verdict, entry,
+                                     tr("Verdict recorded: %1").arg(QString::fromStdString(entry.name))))
         return;
     if (outcome)
         context_.document.edit(next, tr("Decided: %1. %2").arg(what, reason));
@@ -460,29 +482,44 @@ void VerdictStation::fill_decisions() {
             const auto at = entry.words.find(key);
             return at == entry.words.end() ? QString() : QString::fromStdString(at->second);
         };
-        decisions_->set_cell(row, 0, QString::fromStdString(entry.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')), false);
-        decisions_->set_cell(row, 1, project.revisions.contains(entry.revision) ? QString::fromStdString(project.revision_label(entry.revision)) : QString(), false);
-        decisions_->set_cell(row, 2, tr("%1: %2").arg(QString::fromStdString(entry.name), word("decision")), false);
-        decisions_->set_cell(row, 3, QString::fromStdString(entry.text) + QStringLiteral(" – ") + word("answer"), false);
+        decisions_->set_cell(
+            row, 0, QString::fromStdString(entry.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')),
+            false);
+        decisions_->set_cell(row, 1,
+                             project.revisions.contains(entry.revision)
+                                 ? QString::fromStdString(project.revision_label(entry.revision))
+                                 : QString(),
+                             false);
+        decisions_->set_cell(row, 2, tr("%1: %2").arg(QString::fromStdString(entry.name), word("decision")),
+                             false);
+        decisions_->set_cell(
+            row, 3, QString::fromStdString(entry.text) + QStringLiteral(" – ") + word("answer"), false);
         decisions_->item(row, 3)->setToolTip(decisions_->item(row, 3)->text());
     }
     decisions_->resizeColumnsToContents();
 }
 
 QString VerdictStation::help() const {
-    return tr(
-        "<h3>Verdict</h3><p>The answer on top names the speed, what the valve does there, why, and how sure that is. It is "
-        "made anew when you come here after an edit.</p>"
-        "<p><b>Causes</b>: each says what it predicts for bench, model, rig, dyno and change log; what was seen is weighed by "
-        "Bayes' rule with one table of priors and likelihoods (docs/verdict.md). What nobody looked for counts nothing. "
-        "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line shows the plot.</p>"
-        "<p><b>What would help</b>: parts of the shelf and usual steps, each by the full model, with what comes near its limits "
-        "and the findings it would raise; then combinations that reach the target. More spring and less mass, close to bind "
-        "and roomy: both schools stand there with their trade.</p>"
-        "<p><b>Next test</b>: most expected information an hour first. <b>Decide</b> makes the change a new revision and records "
-        "your reasons.</p>"
-        "<p><b>Caution.</b> Compressed springs and locks fly: eye protection, drain holes covered, locks counted. Makers' "
-        "instructions, local rules and a competent person come first.</p>");
+    return tr("<h3>Verdict</h3><p>The answer on top names the speed, what the valve does there, why, and how "
+              "sure that is. It is "
+              "made anew when you come here after an edit.</p>"
+              "<p><b>Causes</b>: each says what it predicts for bench, model, rig, dyno and change log; what "
+              "was seen is weighed by "
+              "Bayes' rule with one table of priors and likelihoods (docs/verdict.md). What nobody looked "
+              "for counts nothing. "
+              "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line "
+              "shows the plot.</p>"
+              "<p><b>What would help</b>: parts of the shelf and usual steps, each by the full model, with "
+              "what comes near its limits "
+              "and the findings it would raise; then combinations that reach the target. More spring and "
+              "less mass, close to bind "
+              "and roomy: both schools stand there with their trade.</p>"
+              "<p><b>Next test</b>: most expected information an hour first. <b>Decide</b> makes the change "
+              "a new revision and records "
+              "your reasons.</p>"
+              "<p><b>Caution.</b> Compressed springs and locks fly: eye protection, drain holes covered, "
+              "locks counted. Makers' "
+              "instructions, local rules and a competent person come first.</p>");
 }
 
 } // namespace bathmos::app

@@ -1,5 +1,5 @@
-// Station Verdict: the answer in one sentence, causes with their evidence, what would help, the next test, and the
-// decision.
+// Station Verdict: the answer in one sentence, causes with their evidence, what would help, the next test,
+// and the decision.
 #pragma once
 
 #include "app/shell/dialogs.h"
