@@ -90,8 +90,10 @@ class TstDynoStation : public QObject {
         QVERIFY(f.mark());
         NEAR(f.mark()->speed_rpm, dyno.shown()->first_break->speed_rpm, 1e-9);
         QVERIFY(!f.mark()->old);
-        QTRY_VERIFY(f.find<QLabel>("dyno_words")->text().contains("breaks away from its trend"));
-        QTRY_VERIFY(f.plot("Power over speed")->points(2).size() > 400); // two pulls and the gap between them
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("dyno_words")->text().contains("breaks away from its trend"),
+                                 kPatience_ms);
+        QTRY_VERIFY_WITH_TIMEOUT(f.plot("Power over speed")->points(2).size() > 400,
+                                 kPatience_ms); // two pulls and the gap between them
         // The revision that was pulled never changes from now on.
         QVERIFY(f.document().project().frozen(1) && f.document().project().frozen(2));
     }
@@ -103,21 +105,23 @@ class TstDynoStation : public QObject {
         QVERIFY(change && !change->band_W.empty());
         QVERIFY(change->ranges.back().gain_W < -3e3); // the top lost
         auto* gains = f.find<QTableWidget>("dyno_gains");
-        QTRY_VERIFY(gains->rowCount() == static_cast<int>(change->ranges.size()) + 1);
-        QCOMPARE(gains->item(gains->rowCount() - 1, 1)->text(),
-                 QString::number(change->all.gain_W / 1e3, 'f', 1));
+        QTRY_VERIFY_WITH_TIMEOUT(gains->rowCount() == static_cast<int>(change->ranges.size()) + 1,
+                                 kPatience_ms);
+        QTRY_COMPARE_WITH_TIMEOUT(gains->item(gains->rowCount() - 1, 1)->text(),
+                                  QString::number(change->all.gain_W / 1e3, 'f', 1), kPatience_ms);
         f.find<QComboBox>("dyno_below")->setCurrentIndex(1);
-        QTRY_COMPARE(f.plot("Below")->points(1).size(), static_cast<int>(change->gain_W.size()));
+        QTRY_COMPARE_WITH_TIMEOUT(f.plot("Below")->points(1).size(), static_cast<int>(change->gain_W.size()),
+                                  kPatience_ms);
         f.trigger("units");
-        QTRY_COMPARE(gains->item(gains->rowCount() - 1, 1)->text(),
-                     QString::number(change->all.gain_W / 745.69987, 'f', 1));
+        QTRY_COMPARE_WITH_TIMEOUT(gains->item(gains->rowCount() - 1, 1)->text(),
+                                  QString::number(change->all.gain_W / 745.69987, 'f', 1), kPatience_ms);
     }
 
     void channels_stand_below_and_enter_on_a_row_shows_one() {
         DynoFixture f("dyno-channels");
         f.import_story();
         auto* confounders = f.find<QTableWidget>("dyno_confounders");
-        QTRY_COMPARE(confounders->rowCount(), static_cast<int>(kConfounders));
+        QTRY_COMPARE_WITH_TIMEOUT(confounders->rowCount(), static_cast<int>(kConfounders), kPatience_ms);
         bool missing = false;
         for (int row = 0; row < confounders->rowCount(); ++row) {
             if (confounders->item(row, 0)->text() == "Mixture or fuel pressure moves") {
@@ -141,7 +145,7 @@ class TstDynoStation : public QObject {
         const ShownPull& pull = *f.window->dyno().shown()->pulls[0];
         QVERIFY(pull.correction);
         NEAR(pull.analysis.peak_W / raw, pull.correction->factor, 1e-3);
-        QTRY_VERIFY(f.find<QLabel>("dyno_correction")->text().contains("factor"));
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("dyno_correction")->text().contains("factor"), kPatience_ms);
         QVERIFY(f.find<QLabel>("dyno_correction")->text().contains("vapour not logged"));
         // One that the dyno had corrected stays out of the plot of those as recorded.
         f.find<QCheckBox>("dyno_correct")->setChecked(false);
@@ -189,28 +193,28 @@ class TstDynoStation : public QObject {
         DynoFixture f("dyno-undo");
         f.import_story();
         auto* pulls = f.find<QTableWidget>("dyno_pulls");
-        QTRY_COMPARE(pulls->rowCount(), 4);
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 4, kPatience_ms);
         pulls->item(3, 4)->setText("smaller pulley");
         f.wait();
-        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{3});
+        QTRY_COMPARE_WITH_TIMEOUT(f.window->dyno().states().size(), std::size_t{3}, kPatience_ms);
         QVERIFY(f.window->dyno().shown()->label.contains("smaller pulley"));
         f.trigger("undo");
         f.wait();
-        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{2});
-        QTRY_COMPARE(pulls->rowCount(), 4);
+        QTRY_COMPARE_WITH_TIMEOUT(f.window->dyno().states().size(), std::size_t{2}, kPatience_ms);
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 4, kPatience_ms);
         pulls->item(0, 6)->setText("much");
         QVERIFY(f.window->message().contains("no number"));
         pulls->selectRow(3);
         f.click("dyno_remove");
         f.wait();
-        QTRY_COMPARE(pulls->rowCount(), 3);
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 3, kPatience_ms);
         f.trigger("undo");
         f.wait();
-        QTRY_COMPARE(pulls->rowCount(), 4);
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 4, kPatience_ms);
         // Reopened, all is there.
         QVERIFY(f.window->open_train(f.path));
         f.wait();
-        QTRY_COMPARE(f.window->dyno().states().size(), std::size_t{2});
+        QTRY_COMPARE_WITH_TIMEOUT(f.window->dyno().states().size(), std::size_t{2}, kPatience_ms);
     }
 
     void a_bad_file_changes_nothing_and_says_why() {

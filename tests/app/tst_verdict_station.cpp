@@ -101,7 +101,9 @@ class TstVerdictStation : public QObject {
         QVERIFY(f.find<QWidget>("station_rig")->isVisible());
         QCOMPARE(f.find<QComboBox>("rig_metric")->currentText(), QString("Opening shift"));
         NEAR(f.window->cursors().speed_rpm(), 7670, 60);
-        QVERIFY(f.table("verdict_next")->rowCount() > 2);
+        auto* next = f.table("verdict_next");
+        QVERIFY(next->rowCount() >= 1);
+        QVERIFY(next->item(0, 1)->text().toDouble() > 0 && next->item(0, 2)->text().toDouble() > 0);
         auto* missing = f.find<QListWidget>("verdict_missing");
         QVERIFY(missing->count() >= 1 && missing->item(0)->text().contains("not logged"));
     }
@@ -122,7 +124,7 @@ class TstVerdictStation : public QObject {
         Train next = f.window->document().train();
         next.lash_m += 0.02e-3;
         f.window->document().edit(next, "lash");
-        QTRY_VERIFY(f.find<QLabel>("verdict_status")->text().startsWith("old"));
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("verdict_status")->text().startsWith("old"), kPatience_ms);
         QVERIFY(!f.find<QPushButton>("verdict_record")->isEnabled());
         f.window->show_station(QStringLiteral("station_train"));
         f.weigh();
@@ -144,10 +146,10 @@ class TstVerdictStation : public QObject {
         QCOMPARE(entry.words.at("cause"), std::string("train_flexible"));
         QCOMPARE(entry.text, std::string("seen on the rig, too"));
         QVERIFY(entry.numbers.at("p_train_flexible") > 0.7);
-        QTRY_COMPARE(f.table("verdict_decisions")->rowCount(), 1);
+        QTRY_COMPARE_WITH_TIMEOUT(f.table("verdict_decisions")->rowCount(), 1, kPatience_ms);
         f.trigger("undo");
         QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
-        QTRY_COMPARE(f.table("verdict_decisions")->rowCount(), 0);
+        QTRY_COMPARE_WITH_TIMEOUT(f.table("verdict_decisions")->rowCount(), 0, kPatience_ms);
     }
 
     void a_change_that_was_tried_is_decided_on_and_becomes_a_revision() {
@@ -157,7 +159,7 @@ class TstVerdictStation : public QObject {
         auto* outcomes = f.table("verdict_outcomes");
         QTRY_VERIFY_WITH_TIMEOUT(outcomes->rowCount() >= 4, 3 * kPatience_ms); // they come one by one
         f.trigger("stop");
-        QTRY_VERIFY(!f.find<QPushButton>("verdict_stop")->isVisible());
+        QTRY_VERIFY_WITH_TIMEOUT(!f.find<QPushButton>("verdict_stop")->isVisible(), kPatience_ms);
         int row = -1;
         for (int k = 0; k < outcomes->rowCount(); ++k)
             if (outcomes->item(k, 0)->text().contains("screwed tips (2019 set)"))
@@ -180,8 +182,7 @@ class TstVerdictStation : public QObject {
         QVERIFY(QString::fromStdString(project.revisions.at(now).reason).contains("back to what held"));
         NEAR(project.revisions.at(now).assembly.train.pushrod->wall_m, 1.24e-3, 1e-9);
         QCOMPARE(project.of(EntryKind::Verdict).begin()->second.revision, judged);
-        f.trigger("undo");
-        f.trigger("undo");
+        f.trigger("undo"); // one step takes back both
         QCOMPARE(f.window->document().shown(), judged);
         QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
     }

@@ -651,6 +651,24 @@ Id Document::add_entry(EntryKind kind, const Entry& entry, const QString& what) 
     return commit_change(what, {}, {{record, id}}, [&](Project& p) { p.of(kind)[id] = entry; }) ? id : 0;
 }
 
+void Document::decide(const Entry& verdict, const Assembly& next, const QString& reason) {
+    if (!store_)
+        return;
+    store_->end_step();
+    open_key_.clear();
+    open_revision_ = 0;
+    const Id of = build(), parent = shown_;
+    const Id id = store_->new_id(RecordKind::Revision), record = store_->new_id(RecordKind::Verdict);
+    const Assembly kept = as_kept(next);
+    commit_change(tr("Decided: %1").arg(words(verdict.name)), {},
+                  {{RecordKind::Revision, id}, {RecordKind::Build, of}, {RecordKind::Verdict, record}},
+                  [&](Project& p) {
+                      p.builds[of].head = id;
+                      p.revisions[id] = {of, parent, "", reason.toStdString(), io::now_text(), kept};
+                      p.of(EntryKind::Verdict)[record] = verdict;
+                  });
+}
+
 void Document::set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what) {
     if (project().of(kind).contains(id) && project().of(kind).at(id) != entry)
         commit_change(what, {}, {{io::record_kind(kind), id}}, [&](Project& p) { p.of(kind)[id] = entry; });

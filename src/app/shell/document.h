@@ -121,6 +121,8 @@ class Document : public QObject {
     bool add_pulls(const QString& file, const std::vector<std::pair<Entry, io::PackedTrace>>& pulls);
     /// Adds, changes or takes out a record, as one edit. Raw readings stay in the file.
     Id add_entry(EntryKind kind, const Entry& entry, const QString& what);
+    /// A verdict with the revision that it was decided on, as one edit.
+    void decide(const Entry& verdict, const Assembly& next, const QString& reason);
     void set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what);
     void remove_entry(EntryKind kind, Id id, const QString& what);
     /// Puts gauged lobes on the shelf and keeps their readings, as one edit; empty where they were not kept.

@@ -190,7 +190,7 @@ QWidget* VerdictStation::make_help_tab() {
     decide_ = new QPushButton(tr("Decide on the chosen change…"));
     decide_->setObjectName(QStringLiteral("verdict_decide"));
     decide_->setToolTip(
-        tr("Makes a new revision with it and records the decision with its reasons. Undo takes both back."));
+        tr("Makes a new revision with it and records the decision with its reasons, as one step."));
     connect(decide_, &QPushButton::clicked, this, [this] { record(true); });
     help_words_ = new QLabel;
     help_words_->setObjectName(QStringLiteral("verdict_help_words"));
@@ -463,11 +463,11 @@ void VerdictStation::record(bool with_change) {
         if (outcome->limit_rpm)
             entry.numbers["expected_limit_rpm"] = *outcome->limit_rpm;
     }
-    if (!context_.document.add_entry(EntryKind::Verdict, entry,
-                                     tr("Verdict recorded: %1").arg(QString::fromStdString(entry.name))))
-        return;
     if (outcome)
-        context_.document.edit(next, tr("Decided: %1. %2").arg(what, reason));
+        context_.document.decide(entry, next, tr("Decided: %1. %2").arg(what, reason));
+    else
+        context_.document.add_entry(EntryKind::Verdict, entry,
+                                    tr("Verdict recorded: %1").arg(QString::fromStdString(entry.name)));
 }
 
 void VerdictStation::fill_decisions() {
