@@ -159,6 +159,8 @@ bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("verdict_tabs"));
     bool good = wait_for([&] { return record->isEnabled(); });
     help->click();
+    auto* outcomes = window.findChild<QTableWidget*>(QStringLiteral("verdict_outcomes"));
+    good = wait_for([&] { return outcomes->rowCount() > 1; }) && good;
     good = wait_for([&] { return help->isEnabled(); }) && good;
     shoot(QStringLiteral("verdict"));
     tabs->setCurrentIndex(1);
@@ -169,7 +171,8 @@ bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>
     if (window.document().shown() != before) {
         settle();
         window.findChild<QPushButton*>(QStringLiteral("verdict_weigh"))->click();
-        good = wait_for([&] { return record->isEnabled(); }) && good;
+        settle();
+        good = wait_for([&] { return record->isEnabled() && !window.dyno().running(); }) && good;
         shoot(QStringLiteral("verdict-innocent"));
         window.document().show(before);
     }

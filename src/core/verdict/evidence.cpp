@@ -339,7 +339,10 @@ class Collector {
         add(Sign::NothingInTheTrain, c.nothing_in_the_train() ? 0.95 : 0.03,
             c.nothing_in_the_train()
                 ? fmt::format("nothing in the train changed since {}", c.from)
-                : fmt::format("{} changes in the train since {}", c.changes.size(), c.from),
+                : fmt::format("{} in the train changed since {}",
+                              c.changes.size() == 1 ? "one thing"
+                                                    : fmt::format("{} things", c.changes.size()),
+                              c.from),
             "train/revisions");
     }
 

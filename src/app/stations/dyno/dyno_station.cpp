@@ -186,6 +186,7 @@ QWidget* DynoStation::make_tables() {
     confounders_ = table(QStringLiteral("dyno_confounders"), tr("What else could explain it"),
                          {tr("What else"), tr("Found"), tr("How it is known, or what would settle it")});
     confounders_->setWordWrap(true);
+    confounders_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
         const QString link = confounders_->item(row, 0)->data(Qt::UserRole).toString();
         if (!link.isEmpty())
@@ -352,7 +353,7 @@ void DynoStation::draw_power() {
                           Stroke::Solid);
     power_->restyle_curve(before_trend_, dyno.compared() ? dyno.compared()->label : tr("against"),
                           Role::Third, Stroke::Dashed);
-    power_->set_curve(now_readings_, readings.x, readings.y);
+    power_->set_curve(now_readings_, readings.x, readings.y, true); // the trend stands out
     power_->set_curve(now_trend_, trend.x, trend.y);
     power_->set_curve(before_trend_, before.x, before.y);
     QVector<Plot::Mark> marks;
@@ -507,7 +508,7 @@ void DynoStation::fill_summary() {
                              .arg(b->speed_rpm, 0, 'f', 0)
                              .arg(b->scatter_rpm, 0, 'f', 0));
         add(tr("Depth, confidence"),
-            tr("%1 %2, %3 %").arg(number(b->depth_W), unit).arg(100 * b->confidence, 0, 'f', 0));
+            tr("%1 %2, %3 %").arg(number(b->depth_W), unit).arg(std::floor(100 * b->confidence), 0, 'f', 0));
     } else {
         words_->setText(
             tr("No break is claimed: a smooth trend explains these pulls. %1").arg(context_.dyno.trouble()));
@@ -527,7 +528,7 @@ void DynoStation::fill_summary() {
             more.push_back(tr("break %1 ± %2, %3 %")
                                .arg(b.speed_rpm, 0, 'f', 0)
                                .arg(b.sigma_rpm, 0, 'f', 0)
-                               .arg(100 * b.confidence, 0, 'f', 0));
+                               .arg(std::floor(100 * b.confidence), 0, 'f', 0));
         for (const PowerDip& d : a.breaks.dips)
             more.push_back(
                 tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
@@ -567,6 +568,9 @@ void DynoStation::fill_confounders() {
         confounders_->set_cell(row, 2, text, false);
         confounders_->item(row, 2)->setToolTip(text);
     }
+    confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
+    confounders_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
+    confounders_->setColumnWidth(0, 130);
     confounders_->resizeRowsToContents();
 }
 
