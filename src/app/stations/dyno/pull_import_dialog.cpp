@@ -66,7 +66,9 @@ PullImportDialog::PullImportDialog(const QString& path, const Project& project, 
 QWidget* PullImportDialog::make_mapping() {
     const QSettings settings = remembered();
     const auto kept = io::pull_mapping_of(settings.value(settings_key(shape_)).toString().toStdString());
-    const io::PullMapping guess = kept ? *kept : io::guess_pull_mapping(shape_);
+    io::PullMapping guess = kept ? *kept : io::guess_pull_mapping(shape_);
+    if (shape_.comment("correction")) // what this file says of itself goes before what was chosen for another
+        guess.corrected = io::guess_pull_mapping(shape_).corrected;
     auto* box = new QWidget;
     auto* grid = new QGridLayout(box);
     grid->setVerticalSpacing(4);

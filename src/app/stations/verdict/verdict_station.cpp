@@ -324,8 +324,8 @@ void VerdictStation::fill_next() {
         next_->setRowCount(row + 1);
         next_->set_cell(row, 0, words(t.trial->label), false);
         next_->set_cell(row, 1, QString::number(t.trial->hours, 'f', 1));
-        next_->set_cell(row, 2, QString::number(t.information_bit, 'f', 2));
-        next_->set_cell(row, 3, QString::number(t.per_hour, 'f', 2));
+        next_->set_cell(row, 2, QString::number(t.information_bit, 'f', 3));
+        next_->set_cell(row, 3, QString::number(t.per_hour, 'f', 3));
         next_->set_cell(row, 4, words(t.trial->how), false);
         next_->item(row, 4)->setToolTip(words(t.trial->how));
     }
