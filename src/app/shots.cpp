@@ -1,7 +1,6 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
-#include "app/stations/dyno/pull_import_dialog.h"
 #include "app/stations/rig/rig_import_dialog.h"
 
 #include <QApplication>
@@ -129,8 +128,8 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     return good;
 }
 
-// The pulls of both states, then with a channel below; the import.
-bool shoot_dyno(MainWindow& window, const QString& folder, const std::function<void(const QString&)>& shoot) {
+// The pulls of both states, then their difference.
+bool shoot_dyno(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     window.show_station(QStringLiteral("station_dyno"));
     bool good = wait_for([&] { return !window.dyno().running(); });
     shoot(QStringLiteral("dyno"));
@@ -141,13 +140,6 @@ bool shoot_dyno(MainWindow& window, const QString& folder, const std::function<v
     shoot(QStringLiteral("dyno-difference"));
     below->setCurrentIndex(0);
     tabs->setCurrentIndex(0);
-    if (const QString file = QStringLiteral("demo/ashgill-a22-after-1.pull.csv");
-        QFileInfo(file).isFile() && window.document().has_train()) {
-        PullImportDialog dialog(file, window.document().project(), window.document().shown(), &window);
-        dialog.show();
-        settle();
-        good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("dyno-import.png"))) && good;
-    }
     return good;
 }
 
@@ -225,7 +217,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
         settle();
         good = dialog.grab().save(QDir(folder).filePath(QStringLiteral("rig-import.png"))) && good;
     }
-    good = shoot_dyno(window, folder, shoot) && good;
+    good = shoot_dyno(window, shoot) && good;
     good = shoot_verdict(window, shoot) && good;
     window.show_station(QStringLiteral("station_rig"));
     good = wait_for([&] { return window.rig().state() != RigSession::State::Running; }) && good;
