@@ -1,4 +1,5 @@
 // The headless program as others run it.
+#include "cli/run_cli.h"
 #include "io/file/safe_file.h"
 #include "io/train/train_file.h"
 #include "support.h"
@@ -12,34 +13,8 @@
 
 using namespace bathmos;
 using namespace bathmos::test;
-using Json = nlohmann::json;
 
 namespace {
-
-struct Answer {
-    int code;
-    QString out, error;
-};
-
-Answer run(const QStringList& arguments) {
-    QProcess process;
-    process.start(QStringLiteral(BATHMOS_CLI), arguments);
-    process.waitForFinished(300000);
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
-            QString::fromUtf8(process.readAllStandardOutput()),
-            QString::fromUtf8(process.readAllStandardError())};
-}
-
-QStringList lines_of(const QString& path) {
-    QFile file(path);
-    return file.open(QIODevice::ReadOnly)
-               ? QString::fromUtf8(file.readAll()).split(QLatin1Char('\n'), Qt::SkipEmptyParts)
-               : QStringList();
-}
-
-Json json_of(const QString& path) {
-    return Json::parse(lines_of(path).join(QLatin1Char('\n')).toStdString());
-}
 
 // Whether a process has a handler of its own for Ctrl-C, as the kernel tells.
 bool catches_interrupts(qint64 process) {
@@ -325,38 +300,6 @@ class TestCli : public QObject {
         const Answer bad = run({"pull", source_path("demo/README.md"), "--summary", at("bad.json")});
         QCOMPARE(bad.code, 2);
         QVERIFY(!QFile::exists(at("bad.json")));
-    }
-
-    void stand_in_pulls_are_made_and_diagnosed() {
-        const QString train = source_path("demo/ravenmoor-t14-intake.train.json");
-        for (const char* name : {"good", "slip"}) {
-            QStringList words = {"stand-in-pull", train,     "--boost-kPa", "60",     "--torque",
-                                 "110",           "--first", "2800",        "--last", "6700",
-                                 "--rows",        "160",     "--out",       at(name)};
-            if (std::string(name) == "slip")
-                words += {"--fault", "belt_slip@5300", "--not-logged", "knock_deg"};
-            const Answer answer = run(words);
-            QVERIFY2(answer.code == 0, qPrintable(answer.error));
-        }
-        QCOMPARE(run({"stand-in-pull", train, "--out", at("x"), "--fault", "gremlin@5000"}).code, 2);
-        QVERIFY(!QFile::exists(at("x")));
-        QCOMPARE(run({"import", source_path("demo/project"), at("p.bathmos")}).code, 0);
-        QCOMPARE(run({"keep-pull", at("p.bathmos"), at("good"), "--revision", "4"}).code, 0);
-        QCOMPARE(
-            run({"keep-pull", at("p.bathmos"), at("slip"), "--revision", "4", "--changed", "smaller pulley"})
-                .code,
-            0);
-        QCOMPARE(run({"keep-pull", at("p.bathmos"), at("slip"), "--revision", "99"}).code, 2);
-        const Answer answer = run({"diagnose", at("p.bathmos"), "--build", "T14 intake", "--json"});
-        QVERIFY2(answer.code == 0, qPrintable(answer.error));
-        const Json json = Json::parse(answer.out.toStdString());
-        QCOMPARE(json["causes"][0]["key"].get<std::string>(), std::string("belt_slip"));
-        QVERIFY(json["valve_train"].get<double>() < 0.1);
-        CONTAINS(json["answer"].get<std::string>(), "valve train is innocent");
-        QVERIFY(!json["next"].empty() && !json["causes"][0]["for"].empty());
-        const Answer none = run({"diagnose", at("p.bathmos"), "--build", "no such build", "--json"});
-        QCOMPARE(none.code, 2);
-        QVERIFY(none.error.contains("A22 intake"));
     }
 };
 
