@@ -55,7 +55,7 @@ struct Drift {
 Drift drift_of(const std::vector<double>& rpm, const std::vector<double>& values, double threshold) {
     Drift out;
     const double low = rpm.front(), span = rpm.back() - low;
-    std::vector<double> mid, top, rest;
+    std::vector<double> mid, top;
     for (std::size_t i = 0; i < rpm.size(); ++i) {
         if (!std::isfinite(values[i]))
             continue;
@@ -99,6 +99,14 @@ struct Look {
     const PullAnalysis& analysis;
     std::vector<double> on(C c) const { return channel_on(pull, c, analysis.curve); }
     const std::vector<double>& rpm() const { return analysis.curve.speed_rpm; }
+    /// Ambient pressure: the barometer's median, or a usual one.
+    double outside_Pa() const {
+        std::vector<double> read;
+        for (double value : pull[C::Barometer])
+            if (std::isfinite(value))
+                read.push_back(value);
+        return read.empty() ? 101e3 : median(read);
+    }
 };
 
 void conclude(ConfounderTest& t, C channel, double seen, const Drift& d, std::string text) {
@@ -127,13 +135,12 @@ void test_belt(const Look& look, ConfounderTest& t) {
     const std::vector<double> map = look.on(C::Manifold);
     if (map.empty())
         return;
-    const std::vector<double> baro = look.on(C::Barometer);
-    const double outside = baro.empty() ? 101e3 : median(baro);
+    const double outside = look.outside_Pa();
     const Drift d = drift_of(look.rpm(), map, -0.04 * outside);
     if (d.usable && d.mid < 1.08 * outside)
         return conclude(t, C::Manifold, 0.02, d,
                         fmt::format("no blower: {:.1f} kPa in the manifold", d.mid / 1e3));
-    // Pressure that falls may have another reason: half sure at most.
+    // Pressure that falls may have another reason: six tenths of sure at most.
     conclude(t, C::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
              fmt::format("manifold pressure {:.1f} kPa in the mid-range, {:.1f} at the top", d.mid / 1e3,
                          d.top / 1e3));
@@ -191,13 +198,12 @@ void test_spark(const Look& look, ConfounderTest& t) {
 // Loss of pressure of flow through one and the same opening grows with the speed squared; what is more than
 // that is a hose that closes or a filter that clogs.
 void test_intake(const Look& look, ConfounderTest& t) {
-    const std::vector<double> baro = look.on(C::Barometer);
+    const double outside = look.outside_Pa();
     for (C c : {C::Inlet, C::Manifold}) {
         const auto pressure = look.on(c);
         if (pressure.empty())
             continue;
         const Drift level = drift_of(look.rpm(), pressure, -1);
-        const double outside = baro.empty() ? 101e3 : median(baro);
         if (c == C::Manifold &&
             (!level.usable || level.mid > 1.08 * outside || t.standing != Standing::NotLogged))
             continue; // a blower's pressure says nothing of the intake before it
@@ -296,7 +302,8 @@ void test_limiter(const Look& look, ConfounderTest& t) {
     const std::vector<double>& rpm = look.pull[C::Speed];
     const std::vector<double>& limiter = look.pull[C::Limiter];
     if (!limiter.empty()) {
-        for (std::size_t i = 0; i < limiter.size() && !d.from_rpm; ++i)
+        // Up to the run's end: a control cuts fuel on the way back, too.
+        for (std::size_t i = 0; i < look.analysis.curve.rows && !d.from_rpm; ++i)
             if (limiter[i] > 0.5)
                 d.from_rpm = rpm[i];
         return conclude(t, C::Limiter, d.from_rpm ? 0.98 : 0.02, d,

@@ -282,12 +282,12 @@ std::vector<double> trend_of(const PowerCurve& c, const PowerBreaks& breaks) {
         const double here = c.speed_rpm[i];
         double reach = 400;
         std::vector<std::size_t> near;
-        for (; near.size() < 6 && reach < 1e5; reach *= 1.5) {
+        for (;; reach *= 1.5) {
             near.clear();
             for (std::size_t k = 0; k < c.size(); ++k)
                 if (std::abs(c.speed_rpm[k] - here) < reach && side(c.speed_rpm[k]) == side(here))
                     near.push_back(k);
-            if (near.size() == c.size())
+            if (near.size() >= 6 || reach > c.span_rpm())
                 break;
         }
         const auto n = static_cast<Eigen::Index>(near.size());

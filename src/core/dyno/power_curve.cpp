@@ -113,6 +113,9 @@ PowerCurve power_curve(const Pull& pull, std::size_t most) {
         out.reading.push_back(rows[i]);
         i = k;
     }
+    if (!(*std::max_element(out.power_W.begin(), out.power_W.end()) > 0))
+        throw InputError({"", "readings", "power is nowhere above 0",
+                          "choose the column of power or torque, or its sign"});
     if (out.size() < kLeast)
         throw InputError({"", "readings", fmt::format("they stand at {} speeds only", out.size()),
                           fmt::format("a pull needs at least {}", kLeast)});

@@ -19,8 +19,8 @@ struct PowerCurve {
 
 /// Leaves out rows without speed or power, single rows below a fifth of their neighbours, and the way back
 /// after the run's end; sorts by speed (a run downward counts like one upward); takes the mean of equal
-/// speeds, and of bins where there are over `most` readings. Throws InputError with under 8 readings or 300
-/// rev/min.
+/// speeds, and of bins where there are over `most` readings. Throws InputError without power above 0, with
+/// under 8 readings or 300 rev/min.
 PowerCurve power_curve(const Pull& pull, std::size_t most = 300);
 
 /// Another channel's values at the curve's places, by the same bins; NaN where nothing was read. Empty when

@@ -14,6 +14,8 @@ namespace {
 
 constexpr double kZeroCelsius_K = 273.15;
 constexpr double kRadPerSecond = kPi / 30; // of one rev/min
+constexpr double kStandardAir_K = kZeroCelsius_K + 25, kStandardDry_Pa = 99e3;
+constexpr double kAgree = 0.15; // power against torque times speed; a wrong unit makes a third
 
 const std::array<PullChannelInfo, kPullChannels> kInfo = {{
     {"speed", "rpm", "Speed", "rev/min", 1, 0, 0, "Of the crank."},
@@ -54,6 +56,32 @@ Pull piece_of(const Pull& whole, std::size_t first, std::size_t last) {
     return out;
 }
 
+// Power over torque times speed, where both were read.
+void refuse_wrong_units(const Pull& pull) {
+    const std::vector<double>&rpm = pull[PullChannel::Speed], &torque = pull[PullChannel::Torque],
+          &power = pull[PullChannel::Power];
+    std::vector<double> ratio;
+    for (std::size_t i = 0; i < std::min(torque.size(), power.size()); ++i)
+        if (const double r = power[i] / (torque[i] * rpm[i] * kRadPerSecond); std::isfinite(r) && r > 0)
+            ratio.push_back(r);
+    if (ratio.empty() || std::abs(median(ratio) - 1) < kAgree)
+        return;
+    throw InputError({"", "units", fmt::format("power is {:.2f} times torque times speed", median(ratio)),
+                      "correct the unit of one of them, or leave one out"});
+}
+
+// Whether the engine worked while its speed fell rather than while it rose.
+bool runs_downward(const std::vector<double>& rpm, const std::vector<double>& power) {
+    double rising = 0, falling = 0, last = std::nan("");
+    for (std::size_t i = 0; i < rpm.size(); ++i) {
+        if (!std::isfinite(rpm[i]) || !std::isfinite(power[i]))
+            continue;
+        (rpm[i] < last ? falling : rising) += std::isfinite(last) ? std::max(0.0, power[i]) : 0.0;
+        last = rpm[i];
+    }
+    return falling > rising;
+}
+
 } // namespace
 
 const PullChannelInfo& info(PullChannel channel) {
@@ -77,6 +105,13 @@ void complete(Pull& pull) {
         if (!pull.columns[c].empty() && pull.columns[c].size() != pull.size())
             throw InputError({"", std::string(kInfo[c].column), "is not as long as the speed",
                               "give every column a value or an empty field in each row"});
+    for (auto& column : pull.columns)
+        if (finite(column).empty())
+            column.clear();
+    if (!pull.has(PullChannel::Speed) || (!pull.has(PullChannel::Torque) && !pull.has(PullChannel::Power)))
+        throw InputError(
+            {"", "readings", "no row has a speed with torque or power", "choose the columns that hold them"});
+    refuse_wrong_units(pull);
     const std::vector<double>& rpm = pull[PullChannel::Speed];
     std::vector<double>&torque = pull[PullChannel::Torque], &power = pull[PullChannel::Power];
     torque.resize(rpm.size(), std::nan(""));
@@ -90,7 +125,12 @@ void complete(Pull& pull) {
     }
 }
 
-std::vector<Pull> split_pulls(const Pull& recording) {
+std::vector<Pull> split_pulls(const Pull& as_recorded) {
+    Pull recording = as_recorded;
+    const bool backward = runs_downward(recording[PullChannel::Speed], recording[PullChannel::Power]);
+    if (backward)
+        for (auto& column : recording.columns)
+            std::reverse(column.begin(), column.end());
     const std::vector<double>& rpm = recording[PullChannel::Speed];
     const std::vector<double> there = finite(rpm);
     if (there.empty())
@@ -124,7 +164,6 @@ std::vector<Pull> split_pulls(const Pull& recording) {
             top_at = i;
         }
     }
-    // A run downward ends where it is lowest: it is one pull, not a climb and its way back.
     starts.push_back(rpm.size());
     std::vector<Pull> out;
     for (std::size_t s = 0; s + 1 < starts.size(); ++s) {
@@ -137,13 +176,15 @@ std::vector<Pull> split_pulls(const Pull& recording) {
             continue;
         out.push_back(std::move(piece));
     }
+    if (backward)
+        std::reverse(out.begin(), out.end());
     for (std::size_t i = 0; i < out.size(); ++i)
         out[i].name = out.size() == 1 ? recording.name : fmt::format("{} pull {}", recording.name, i + 1);
     return out;
 }
 
 double j1349_factor(double dry_Pa, double air_K) {
-    return 1.18 * (99e3 / dry_Pa) * std::sqrt(air_K / 298.0) - 0.18;
+    return 1.18 * (kStandardDry_Pa / dry_Pa) * std::sqrt(air_K / kStandardAir_K) - 0.18;
 }
 
 std::optional<Correction> j1349(const Pull& pull) {

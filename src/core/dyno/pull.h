@@ -60,13 +60,15 @@ struct Pull {
     std::size_t size() const { return (*this)[PullChannel::Speed].size(); }
 };
 
-/// Fills torque from power or power from torque, P = M 2 pi n / 60, where one is missing. Throws InputError
-/// without speed, without both, or with columns of unequal length.
+/// Fills torque from power or power from torque, P = M 2 pi n / 60, where one is missing, and takes out
+/// columns in which nothing was read. Throws InputError without speed, without both, with columns of unequal
+/// length, or where the two are over 15 % from that law, as one of their units is wrong then.
 void complete(Pull& pull);
 
-/// The pulls that one recording holds: the speed falls back by over a third of its range between them. Pieces
-/// of under 5 readings or a tenth of the range are no pull.
-std::vector<Pull> split_pulls(const Pull& recording);
+/// The pulls that one recording holds: the speed falls back by over a third of its range between them, or
+/// climbs back where the engine worked while its speed fell; such runs come out rising. Pieces of under 5
+/// readings or a tenth of the range are no pull.
+std::vector<Pull> split_pulls(const Pull& as_recorded);
 
 /// Weather of a correction, and the factor it makes.
 struct Correction {
@@ -75,9 +77,9 @@ struct Correction {
     double factor = 1;
     std::string caution; ///< where the standard does not hold; "" else
 };
-/// [J], spark ignition, full load, naturally aspirated: 1.18 (99 kPa / dry) sqrt(T / 298 K) - 0.18; it holds
-/// from 0.93 to 1.07. Medians of the logged air and barometer; without vapour the air counts as dry. Empty
-/// where one of them was not logged, or the pull is corrected as recorded.
+/// [J], spark ignition, full load, naturally aspirated: 1.18 (99 kPa / dry) sqrt(T / 25 degrees C) - 0.18,
+/// temperatures absolute; it holds from 0.93 to 1.07. Medians of the logged air and barometer; without vapour
+/// the air counts as dry. Empty where one of them was not logged, or the pull is corrected as recorded.
 std::optional<Correction> j1349(const Pull& pull);
 /// The factor alone. `dry_Pa`, `air_K` above 0.
 double j1349_factor(double dry_Pa, double air_K);

@@ -124,6 +124,7 @@ void find_cut(PullAnalysis& out) {
 
 PullAnalysis analyse(const Pull& pull, const std::stop_token& stop) {
     PullAnalysis out;
+    out.corrected = pull.corrected;
     out.curve = power_curve(pull);
     throw_if_stopped(stop);
     out.breaks = find_breaks(out.curve);

@@ -21,6 +21,7 @@ struct PowerCut {
 };
 
 struct PullAnalysis {
+    bool corrected = false; ///< as the pull was
     PowerCurve curve;
     std::vector<double> trend_W; ///< at the curve's places
     PowerBreaks breaks;

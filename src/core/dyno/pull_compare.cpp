@@ -58,6 +58,13 @@ std::optional<double> half_width(const StateCurve& a, std::size_t a0, const Stat
            std::sqrt(variance * (1 / static_cast<double>(na) + 1 / static_cast<double>(nb)));
 }
 
+// Corrected and uncorrected power are two things.
+void refuse_mixing(bool one_is_corrected, bool other_is_corrected) {
+    if (one_is_corrected != other_is_corrected)
+        throw InputError({"", "correction", "some of the pulls are corrected and some are not",
+                          "compare pulls of one kind: correct all of them, or none"});
+}
+
 [[noreturn]] void share_too_little(double span) {
     throw InputError({"", "pulls", fmt::format("they share {:.0f} rev/min", std::max(0.0, span)),
                       fmt::format("compare pulls that share at least {:.0f}", kLeastShared_rpm)});
@@ -68,7 +75,9 @@ std::optional<double> half_width(const StateCurve& a, std::size_t a0, const Stat
 StateCurve state_curve(const std::vector<const PullAnalysis*>& pulls) {
     StateCurve out;
     double low = 0, high = 1e9;
+    out.corrected = !pulls.empty() && pulls.front()->corrected;
     for (const PullAnalysis* p : pulls) {
+        refuse_mixing(p->corrected, out.corrected);
         low = std::max(low, p->curve.speed_rpm.front());
         high = std::min(high, p->curve.speed_rpm.back());
     }
@@ -102,6 +111,7 @@ StateCurve state_curve(const std::vector<const PullAnalysis*>& pulls) {
 
 StateDifference difference(const StateCurve& before, const StateCurve& after) {
     StateDifference out;
+    refuse_mixing(before.corrected, after.corrected);
     const double low = std::max(before.speed_rpm.front(), after.speed_rpm.front());
     const double high = std::min(before.speed_rpm.back(), after.speed_rpm.back());
     if (high - low < kLeastShared_rpm)

@@ -7,6 +7,7 @@ namespace bathmos {
 
 /// Power of one state on an even grid of 25 rev/min, where every pull has readings.
 struct StateCurve {
+    bool corrected = false;
     std::vector<double> speed_rpm;
     std::vector<double> power_W; ///< mean of the pulls' trends
     std::vector<double>
@@ -31,7 +32,7 @@ struct StateDifference {
 };
 
 /// After less before, where both have readings. The band comes from the scatter of pulls within each state,
-/// pooled, by Student's t. Throws InputError where they share under 300 rev/min.
+/// pooled, by Student's t. Throws InputError where they share under 300 rev/min, or only one is corrected.
 StateDifference difference(const StateCurve& before, const StateCurve& after);
 
 /// What the upper range lost against the state before beyond what the mid-range lost, so that a dyno's shift
