@@ -51,12 +51,11 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
     std::optional<StateDifference> change;
     if (!o.against.empty()) {
         const std::vector<io::PullReport> before = reports_of(o.against, o.correct, stop);
-        const Pull here = io::read_pulls(o.pull, stop).front(),
-                   there = io::read_pulls(o.against, stop).front();
-        if (here.corrected != there.corrected)
-            throw InputError({o.against, "correction", "one file is corrected and the other is not",
-                              "compare pulls of one kind"});
-        change = difference(curve_of_state(before), curve_of_state(reports));
+        try {
+            change = difference(curve_of_state(before), curve_of_state(reports));
+        } catch (const InputError& error) {
+            throw error.in(o.against);
+        }
     }
     if (!o.out.empty())
         io::write_file(o.out, curve_csv(reports));

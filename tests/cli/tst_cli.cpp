@@ -301,6 +301,39 @@ class TestCli : public QObject {
         QCOMPARE(bad.code, 2);
         QVERIFY(!QFile::exists(at("bad.json")));
     }
+
+    void several_pulls_of_a_file_are_told_one_by_one_and_together() {
+        QStringList all = lines_of(source_path("demo/ashgill-a22-after-1.pull.csv"));
+        const QStringList second = lines_of(source_path("demo/ashgill-a22-after-2.pull.csv"));
+        all += second.mid(3); // its head stays away
+        QFile file(at("both.csv"));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(all.join(QLatin1Char('\n')).toUtf8());
+        file.close();
+        const Answer answer =
+            run({"pull", at("both.csv"), "--against", source_path("demo/ashgill-a22-before-1.pull.csv"),
+                 "--summary", at("both.json")});
+        QVERIFY2(answer.code == 0, qPrintable(answer.error));
+        const Json json = json_of(at("both.json"));
+        QCOMPARE(json["pulls"].size(), std::size_t{2});
+        QCOMPARE(json["state_break"]["pulls"].get<int>(), 2);
+        NEAR(json["state_break"]["rpm"].get<double>(), 7680, 80);
+        QVERIFY(json["difference"]["all"]["plus_minus_kW"].is_number()); // one state was repeated
+        // One file corrected and one not are never compared.
+        QFile other(at("corrected.csv"));
+        QVERIFY(other.open(QIODevice::WriteOnly));
+        other.write(all.join(QLatin1Char('\n')).replace("none, as recorded", "SAE J1349").toUtf8());
+        other.close();
+        const Answer mixed =
+            run({"pull", at("corrected.csv"), "--against", source_path("demo/ashgill-a22-before-1.pull.csv"),
+                 "--summary", at("mixed.json")});
+        QCOMPARE(mixed.code, 2);
+        QVERIFY2(mixed.error.contains("ashgill-a22-before-1") && mixed.error.contains("corrected"),
+                 qPrintable(mixed.error));
+        QVERIFY(!QFile::exists(at("mixed.json")));
+        QCOMPARE(run({"pull", at("corrected.csv"), "--correct", "--summary", at("mixed.json")}).code,
+                 2); // never twice
+    }
 };
 
 QTEST_GUILESS_MAIN(TestCli)

@@ -40,6 +40,9 @@ class TestCliVerdict : public QObject {
         QVERIFY(json["valve_train"].get<double>() < 0.1);
         CONTAINS(json["answer"].get<std::string>(), "valve train is innocent");
         QVERIFY(!json["next"].empty() && !json["causes"][0]["for"].empty());
+        const Answer plain = run({"diagnose", at("p.bathmos"), "--build", "T14 intake"});
+        QVERIFY2(plain.code == 0, qPrintable(plain.error));
+        QVERIFY(plain.out.contains("Drive belt slips") && plain.out.contains("Next:"));
         const Answer none = run({"diagnose", at("p.bathmos"), "--build", "no such build", "--json"});
         QCOMPARE(none.code, 2);
         QVERIFY(none.error.contains("A22 intake"));

@@ -94,6 +94,8 @@ class TstPullFile : public QObject {
         QVERIFY(!said("a.csv", "# correction: none, as recorded\nrpm,torque_Nm\n"));
         QVERIFY(said("b.csv", "# correction: SAE J1349\nrpm,torque_Nm\n"));
         QVERIFY(said("c.csv", "rpm,Corrected torque Nm\n"));
+        QVERIFY(said("d.csv", "# correction: norm of the trade\nrpm,torque_Nm\n"));
+        QVERIFY(!said("e.csv", "# correction: not corrected\nrpm,torque_Nm\n"));
     }
 
     void a_bad_file_gets_one_clear_message() {
@@ -164,6 +166,78 @@ class TstPullFile : public QObject {
         QCOMPARE(io::range_for(0).last_rpm, 9600.0);
         const SpeedRange range = io::range_for(7300);
         QVERIFY(range.first_rpm < 0.5 * 7300 && range.last_rpm > 1.1 * 7300);
+    }
+
+    void an_opened_case_knows_whether_the_engine_is_charged() {
+        io::Store store = io::Store::create("");
+        Project next = store.project();
+        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
+        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
+        next.revisions[1].assembly.train =
+            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
+        store.commit("build", "",
+                     {{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)},
+                      {io::RecordKind::Revision, 1, io::record_text(next, io::RecordKind::Revision, 1)}});
+        FactsQuery query;
+        const auto opened = [&] {
+            return io::open_case(io::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); }),
+                                 query);
+        };
+        const CaseFile bare = opened();
+        QVERIFY(!bare.charged && bare.pulls.empty() && bare.model && bare.model->limit_rpm);
+        Pull pull = io::read_pulls(source_file("demo/ashgill-a22-before-1.pull.csv")).front();
+        keep(store, pull, 1);
+        QVERIFY(opened().charged == false); // its manifold was logged
+        for (double& value : pull[PullChannel::Manifold])
+            value += 60e3;
+        keep(store, pull, 1, "blower fitted");
+        const CaseFile blown = opened();
+        QVERIFY(blown.charged == true && blown.pulls.size() == 1 && blown.pulls_before.size() == 1);
+        QVERIFY(blown.changes && blown.changes->nothing_in_the_train());
+        // As text: every number that the verdict holds is there.
+        const Verdict v = judge(blown);
+        const std::string json = io::verdict_json(blown, v);
+        for (const char* key :
+             {"\"answer\"", "\"causes\"", "\"next\"", "\"missing\"", "\"model_limit_rpm\"", "\"advice\""})
+            CONTAINS(json, key);
+    }
+
+    void corrected_and_uncorrected_pulls_of_a_state_are_refused() {
+        io::Store store = io::Store::create("");
+        Project next = store.project();
+        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
+        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
+        next.revisions[1].assembly.train =
+            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
+        const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-before-1.pull.csv")).front();
+        io::CaseInput input;
+        for (Id id = 1; id <= 2; ++id) {
+            Entry& entry = next.of(EntryKind::DynoPull)[id];
+            entry = {"pull", 1, "2026-01-01T00:00:00Z", "", "", {}, {}, {id}, {}};
+            if (id == 2)
+                entry.numbers["corrected"] = 1;
+            input.traces[id] = io::packed(io::trace_of(pull));
+        }
+        input.project = next;
+        input.revision = 1;
+        input.pulls = {1, 2};
+        CONTAINS(problem_of([&] { io::open_case(input, {}); }).what, "corrected");
+    }
+
+    void states_stand_in_the_order_they_were_pulled() {
+        Project project;
+        for (Id id = 1; id <= 4; ++id) {
+            Entry& entry = project.of(EntryKind::DynoPull)[id];
+            entry.revision = 7;
+            entry.traces = {id};
+            if (id == 2 || id == 4)
+                entry.words["changed"] = "smaller pulley";
+        }
+        const auto states = io::pull_states(project, 7);
+        QCOMPARE(states.size(), std::size_t{2});
+        QCOMPARE(states[0].pulls, (std::vector<Id>{1, 3}));
+        QCOMPARE(states[1].changed, std::string("smaller pulley"));
+        QVERIFY(io::pull_states(project, 8).empty());
     }
 };
 

@@ -76,7 +76,8 @@ struct CaseFile {
     std::string build, state;    ///< labels
     std::string valve = "valve"; ///< "intake valve"
     double target_rpm = 0;
-    bool hydraulic = false, charged = false;
+    bool hydraulic = false;
+    std::optional<bool> charged;               ///< empty: nothing tells
     std::vector<PullCase> pulls, pulls_before; ///< of this state, and of the last good one
     std::optional<ModelFacts> model;
     std::optional<RigFacts> rig;
@@ -86,7 +87,8 @@ struct CaseFile {
 };
 
 /// The speed that the question is about: the dyno's break, else the rig's edge, else where power is lost
-/// against the state before, else the peak, else the model's limit.
+/// against the state before, else the peak where power falls behind it, else (without pulls) the model's
+/// limit.
 struct QuestionSpeed {
     std::optional<double> rpm;
     std::string from; ///< "dyno", "rig", "model"
@@ -95,7 +97,7 @@ QuestionSpeed question_speed(const CaseFile& file);
 
 /// Every sign that can be judged from the file, each with its sentence. What was not looked for is left out.
 std::vector<Evidence> evidence_of(const CaseFile& file);
-/// Causes that this engine cannot have.
+/// Causes that this engine cannot have; what nothing tells stays possible.
 std::vector<Cause> impossible_causes(const CaseFile& file);
 
 } // namespace bathmos

@@ -62,8 +62,7 @@ const Step kSteps[] = {
     {"pushrod_wall", "pushrod wall 0.4 mm thicker", "pushrod", 0.4e-3, 1, 1.5, 140, kLinkSchool},
     {"pushrod_diameter", "pushrod 1.6 mm larger", "pushrod", 1.6e-3, 1, 3, 190, kLinkSchool},
     {"rocker_ratio", "ratio 0.05 lower", "rocker", -0.05, 1, 1.5, 380, ""},
-    {"lobe_span", "lobe 4 crank degrees longer, same lift", "lobe", 4 * 3.14159265358979 / 180, 1, 9, 640,
-     ""},
+    {"lobe_span", "lobe 4 crank degrees longer, same lift", "lobe", radians(4), 1, 9, 640, ""},
     {"lash", "lash 0.05 mm tighter", "lash", -0.05e-3, 1, 0.7, 0, ""},
     {"lash", "lash 0.05 mm wider", "lash", 0.05e-3, 1, 0.7, 0, ""},
     {"pressure", "a third less pressure on the head", "pressure", 0, 2.0 / 3, 0.5, 0, ""},
@@ -77,10 +76,12 @@ void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
             const auto now = handle.get(assembly.train);
             if (!now || (step.times != 1 && *now == 0) || *now * step.times + step.add <= 0)
                 continue;
+            // From what stands there when it is made: another change may have moved it.
             out.push_back({step.label, step.place, 0, step.cost, step.hours, step.school,
-                           [&handle, value = *now * step.times + step.add](const Assembly& before) {
+                           [&handle, &step](const Assembly& before) {
                                Assembly next = before;
-                               handle.set(next.train, value);
+                               if (const auto value = handle.get(next.train))
+                                   handle.set(next.train, *value * step.times + step.add);
                                return next;
                            }});
         }
@@ -113,20 +114,21 @@ std::string place_of(PartKind kind) {
 struct Standing {
     TrainFigures figures;
     std::vector<Finding> findings;
+    std::optional<Clearance> piston;
 };
 
 // Findings with a motion at speed, or standing still.
 Standing standing_of(const Assembly& assembly, const RigidMotion& rigid, const HelpQuery& query,
                      const Motion* motion) {
-    Standing out{figures_of(assembly.train, rigid), {}};
+    Standing out{figures_of(assembly.train, rigid), {}, {}};
     FitInput input{assembly, out.figures, query.engine, query.build ? query.build->side : ValveSide::Intake};
     if (motion) {
         const auto& lift = (*motion)[Channel::Lift];
         input.peak_lift_m = *std::max_element(lift.begin(), lift.end());
     }
     if (query.engine && query.build)
-        input.piston = piston_clearance(*query.engine, *query.build,
-                                        motion ? computed_lift(*motion) : rigid_lift(rigid));
+        out.piston = input.piston = piston_clearance(*query.engine, *query.build,
+                                                     motion ? computed_lift(*motion) : rigid_lift(rigid));
     out.findings = fit_findings(input);
     return out;
 }
@@ -161,17 +163,21 @@ void compute(const Assembly& before, const Assembly& after, const HelpQuery& que
         out.limit_metric = limit.first->key;
     out.gain_rpm = limit.speed_rpm.value_or(query.range.last_rpm) - query.limit_rpm;
     const Motion motion = simulate_one(after.train, query.at_rpm, query.stop);
-    const RigidMotion was(before.train, curve_of(before.train.lobe));
     if (motion.finite) {
         out.seating_m_per_s = motion.metrics[Metric::Seating];
         out.loft_m = motion.metrics[Metric::Loft];
         const auto& cam = motion[Channel::CamForce];
         out.cam_N = *std::max_element(cam.begin(), cam.end());
     }
-    const Standing now = standing_of(before, was, query, nullptr);
+    // Findings of both at the same speed: only what the change brings is raised.
+    const RigidMotion was(before.train, curve_of(before.train.lobe));
+    const Motion motion_before = simulate_one(before.train, query.at_rpm, query.stop);
+    const Standing now = standing_of(before, was, query, motion_before.finite ? &motion_before : nullptr);
     const Standing then = standing_of(after, model.rigid(), query, motion.finite ? &motion : nullptr);
     out.bind_margin_m = then.figures.bind_margin_m;
     out.bind_before_m = now.figures.bind_margin_m;
+    if (then.piston)
+        out.piston_m = then.piston->least_m;
     for (const SpringFigures& spring : then.figures.springs)
         if (spring.stress_open_Pa)
             out.stress_Pa = std::max(out.stress_Pa.value_or(0), *spring.stress_open_Pa);
@@ -201,6 +207,10 @@ void compute(const Assembly& before, const Assembly& after, const HelpQuery& que
 
 std::optional<double> ChangeOutcome::cost_per_100_rpm() const {
     return cost && gain_rpm > 5 ? std::optional(*cost / gain_rpm * 100) : std::nullopt;
+}
+
+bool ChangeOutcome::reaches(double target_rpm) const {
+    return trouble.empty() && (beyond_range || (limit_rpm && *limit_rpm >= target_rpm));
 }
 
 double ChangeOutcome::risk() const {
@@ -290,7 +300,7 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
     std::vector<std::vector<std::size_t>> reached;
     for (const ChangeOutcome& s : singles)
         if (s.trouble.empty() && s.changes.size() == 1 && s.gain_rpm > 10) {
-            if (query.limit_rpm + s.gain_rpm >= query.target_rpm)
+            if (s.reaches(query.target_rpm))
                 reached.push_back(s.changes);
             else
                 gains.emplace_back(s.changes.front(), s.gain_rpm);
@@ -316,8 +326,6 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
     std::vector<ChangeOutcome> out;
     std::size_t tried = 0, pairs = 0;
     for (const Candidate& c : candidates) {
-        if (c.changes.size() == 2 && ++pairs > (query.most_combinations + 1) / 2)
-            continue; // leave room for threes
         if (tried >= query.most_combinations)
             break;
         const bool holds_one = std::any_of(reached.begin(), reached.end(), [&](const auto& smaller) {
@@ -325,16 +333,15 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
                 return std::find(c.changes.begin(), c.changes.end(), i) != c.changes.end();
             });
         });
-        if (holds_one)
-            continue;
+        if (holds_one || (c.changes.size() == 2 && ++pairs > (query.most_combinations + 1) / 2))
+            continue; // half of the tries are left to threes
         throw_if_stopped(query.stop);
         ChangeOutcome outcome = try_changes(assembly, all, c.changes, query);
         ++tried;
         if (query.progress)
             query.progress(static_cast<double>(tried) /
                            static_cast<double>(std::min(query.most_combinations, candidates.size())));
-        if (!outcome.trouble.empty() ||
-            (!outcome.beyond_range && outcome.limit_rpm.value_or(0) < query.target_rpm))
+        if (!outcome.reaches(query.target_rpm))
             continue;
         reached.push_back(c.changes);
         if (query.found)

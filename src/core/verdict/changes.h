@@ -38,12 +38,15 @@ struct ChangeOutcome {
     double bind_margin_m = 0, bind_before_m = 0;
     std::optional<double> seating_m_per_s, loft_m, cam_N; ///< at the speed asked for
     std::optional<double> stress_Pa;                      ///< highest of the springs, open
-    std::vector<std::string> near;                        ///< metrics that come near their limits, in words
-    std::vector<Finding> raised;                          ///< findings that the present train does not have
+    std::optional<double> piston_m; ///< least gap of valve and piston with the motion at that speed
+    std::vector<std::string> near;  ///< metrics that come near their limits, in words
+    std::vector<Finding> raised;    ///< findings that the present train does not have
     std::optional<double> cost;
     double hours = 0;
     std::string school;
     std::optional<double> cost_per_100_rpm() const;
+    /// Whether the limit is at the target or above; never for what could not be computed.
+    bool reaches(double target_rpm) const;
     /// Stops count 10, warnings 3, near metrics 1.
     double risk() const;
 };

@@ -14,6 +14,7 @@ constexpr double kNear = 0.035;      // share of the speed that unfitted model a
 constexpr double kWellPast = 0.05;   // a model that far above a break does not explain it
 constexpr double kHelps = 0.022;     // share of the limit that a cure must gain to count as much
 constexpr double kSmoothFall = 0.02; // share of the peak that is gone at the end
+constexpr double kLeastFall = 0.01;  // under that nothing is lost at the end
 constexpr double kRepeats_rpm = 90;
 constexpr double kOpensLate_deg = 2.0; // near the edge against slow speed, crank degrees
 constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be its doing
@@ -140,21 +141,28 @@ class Collector {
 
     // Pulls of this state with another boost or fuel are a trial of their own.
     void trials() {
-        std::map<std::string, std::vector<double>> by_setting;
+        std::map<std::string, std::vector<double>> by_fuel, by_boost; // of pulls that note it
         for (const PullCase& p : file_.pulls)
-            if (const PowerBreak* b = p.analysis.first_break())
-                by_setting[fmt::format("{}|{:.0f}", p.fuel, p.boost_Pa.value_or(0))].push_back(b->speed_rpm);
-        if (by_setting.size() > 1) {
-            double low = 1e9, high = 0;
-            for (const auto& [setting, speeds] : by_setting) {
-                low = std::min(low, median(speeds));
-                high = std::max(high, median(speeds));
+            if (const PowerBreak* b = p.analysis.first_break()) {
+                if (!p.fuel.empty())
+                    by_fuel[p.fuel].push_back(b->speed_rpm);
+                if (p.boost_Pa)
+                    by_boost[fmt::format("{:.0f}", *p.boost_Pa)].push_back(b->speed_rpm);
             }
-            add(Sign::StaysWithBoost, rising((150 - (high - low)) / 40),
-                fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel",
-                            high - low),
-                "dyno/power");
+        std::optional<double> moves;
+        for (const auto* settings : {&by_fuel, &by_boost}) {
+            std::vector<double> speeds;
+            for (const auto& [setting, breaks] : *settings)
+                speeds.push_back(median(breaks));
+            if (speeds.size() > 1) {
+                const auto [low, high] = std::minmax_element(speeds.begin(), speeds.end());
+                moves = std::max(moves.value_or(0), *high - *low);
+            }
         }
+        if (moves)
+            add(Sign::StaysWithBoost, rising((150 - *moves) / 40),
+                fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel", *moves),
+                "dyno/power");
         if (!file_.changes || file_.changes->nothing_in_the_train() || !break_ || file_.pulls_before.empty())
             return;
         std::vector<const PullAnalysis*> before;
@@ -269,9 +277,7 @@ class Collector {
         const double low = r.rows.front().speed_rpm,
                      high = 0.96 * r.edge_rpm.value_or(r.rows.back().speed_rpm);
         const auto seen = late(r.rows, low, high);
-        const auto predicted =
-            file_.model ? late(file_.model->rows, std::max(low, file_.model->rows.front().speed_rpm), high)
-                        : std::nullopt;
+        const auto predicted = file_.model ? late(file_.model->rows, low, high) : std::nullopt;
         if (seen)
             add(Sign::RigOpensLate, rising((*seen - kOpensLate_deg) / 0.3),
                 fmt::format("on the rig it opens {:.1f}° later at {:.0f} than at {:.0f} rev/min{}", *seen,
@@ -370,10 +376,16 @@ QuestionSpeed question_speed(const CaseFile& file) {
         if (const auto lost = before.empty() ? std::nullopt : upper_loss(before, pulls);
             lost && lost->from_rpm)
             return {lost->from_rpm, "dyno"};
-        std::vector<double> peaks;
-        for (const PullAnalysis* a : pulls)
+        std::vector<double> peaks, fall;
+        bool cut = false;
+        for (const PullAnalysis* a : pulls) {
             peaks.push_back(a->peak_rpm);
-        return {median(peaks), "dyno"};
+            fall.push_back(1 - a->trend_W.back() / a->peak_W);
+            cut = cut || a->cut;
+        }
+        if (cut || median(fall) > kLeastFall)
+            return {median(peaks), "dyno"};
+        return {}; // these pulls lose nothing: there is no question
     }
     if (file.model && file.model->limit_rpm)
         return {file.model->limit_rpm, "model"};
@@ -388,7 +400,7 @@ std::vector<Cause> impossible_causes(const CaseFile& file) {
     std::vector<Cause> out;
     if (!file.hydraulic)
         out.push_back(Cause::PumpUp);
-    if (!file.charged) {
+    if (file.charged == false) {
         out.push_back(Cause::BeltSlip);
         out.push_back(Cause::BoostOnHead);
     }

@@ -49,7 +49,9 @@ void solid_follower(Train& t) {
         t.lifter.reset();
 }
 
-std::optional<double> limit_of(const Train& train, const FactsQuery& query, double near_rpm) {
+// Limit of a changed train, or the range's end where it has none up to there; empty where it cannot be
+// computed.
+std::optional<double> limit_of(const Train& train, const FactsQuery& query, std::optional<double> near_rpm) {
     if (!check_train(train).empty())
         return std::nullopt;
     try {
@@ -57,17 +59,20 @@ std::optional<double> limit_of(const Train& train, const FactsQuery& query, doub
         QuickLimitQuery quick;
         quick.range = query.range;
         quick.limits = query.limits;
-        quick.near_rpm = near_rpm;
+        quick.near_rpm = near_rpm.value_or(0);
         const LimitSpeed estimate = estimate_limit(model, quick, query.stop);
-        return refine_limit(model, after_estimate(quick, estimate), query.stop).speed_rpm;
+        return refine_limit(model, after_estimate(quick, estimate), query.stop)
+            .speed_rpm.value_or(query.range.last_rpm);
     } catch (const InputError&) {
-        return std::nullopt; // too stiff to follow: this cure says nothing
+        return std::nullopt; // too stiff to follow: this change says nothing
     }
 }
 
-// No limit in the range counts as one at its end: the gain is at least that.
-double gain_of(std::optional<double> with, std::optional<double> without, const FactsQuery& query) {
-    return with.value_or(query.range.last_rpm) - without.value_or(query.range.last_rpm);
+// What a change gains; without a limit in the range the gain is at least up to its end.
+std::optional<double> gain_of(const Train& changed, std::optional<double> limit_now_rpm,
+                              const FactsQuery& query) {
+    const auto limit = limit_of(changed, query, limit_now_rpm);
+    return limit ? std::optional(*limit - limit_now_rpm.value_or(query.range.last_rpm)) : std::nullopt;
 }
 
 } // namespace
@@ -110,9 +115,8 @@ ModelFacts model_facts(const Train& train, const FactsQuery& query) {
             continue;
         Train cured = train;
         trial.apply(cured);
-        if (const auto limit = limit_of(cured, query, out.limit_rpm.value_or(0));
-            limit || check_train(cured).empty())
-            out.cures.push_back({trial.key, trial.label, gain_of(limit, out.limit_rpm, query)});
+        if (const auto gain = gain_of(cured, out.limit_rpm, query))
+            out.cures.push_back({trial.key, trial.label, *gain});
     }
     return out;
 }
@@ -169,9 +173,7 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
         if (const auto old = part_from(before.train, kind); old && takes(after.train.layout, kind)) {
             Train undone = after.train;
             put_into(undone, *old);
-            if (check_train(undone).empty())
-                change.undone_gain_rpm =
-                    gain_of(limit_of(undone, query, limit_after_rpm.value_or(0)), limit_after_rpm, query);
+            change.undone_gain_rpm = gain_of(undone, limit_after_rpm, query);
         }
         out.changes.push_back(std::move(change));
     }

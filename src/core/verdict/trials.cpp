@@ -72,7 +72,7 @@ std::vector<RankedTrial> rank_trials(const Weighing& weighing, const std::vector
                                      const CaseFile& file) {
     std::vector<RankedTrial> out;
     for (const Trial& trial : kTrials) {
-        if ((trial.charged_only && !file.charged) || (trial.hydraulic_only && !file.hydraulic))
+        if ((trial.charged_only && file.charged == false) || (trial.hydraulic_only && !file.hydraulic))
             continue;
         std::vector<Sign> fresh;
         for (Sign sign : trial.shows)

@@ -8,6 +8,8 @@ namespace bathmos {
 
 namespace {
 
+constexpr double kInnocent = 0.15; // probability of the valve train below which it counts as innocent
+
 // What the valve does, from the rig where there is one, else from the model.
 std::string what_the_valve_does(const CaseFile& file) {
     const auto words = [](Metric m) -> std::string_view {
@@ -74,9 +76,23 @@ std::string rounded(double rpm) {
     return fmt::format("{:.0f}", 10 * std::round(rpm / 10));
 }
 
+// Pulls that lose nothing, or nothing to go by at all.
+std::string nothing_lost(const CaseFile& file) {
+    double end = 0;
+    for (const PullCase& p : file.pulls)
+        end = std::max(end, p.analysis.curve.speed_rpm.back());
+    std::string text =
+        end > 0
+            ? fmt::format("These pulls lose nothing up to {} rev/min: no break, no rollover.", rounded(end))
+            : "Nothing stops this train in the range that was looked at: no break, no edge, no limit.";
+    if (file.model && file.model->limit_rpm)
+        text += fmt::format(" The model's limit is {} rev/min.", rounded(*file.model->limit_rpm));
+    return text;
+}
+
 std::string answer_of(const CaseFile& file, const Verdict& v) {
     if (!v.speed.rpm)
-        return "Nothing stops this train in the range that was looked at: no break, no edge, no limit.";
+        return nothing_lost(file);
     const WeighedCause& first = v.weighing.causes.front();
     const int percent = static_cast<int>(std::lround(100 * first.probability));
     const bool valve = info(first.cause).valve_train;
@@ -85,7 +101,11 @@ std::string answer_of(const CaseFile& file, const Verdict& v) {
     std::string text =
         valve ? fmt::format("{}the {} {}: {}{}; {} %.", from, file.valve, what_the_valve_does(file), cause,
                             blamed_change(file, first.cause), percent)
-              : fmt::format("{}{}; the valve train is innocent, {} %.", from, cause, percent);
+              : fmt::format("{}{}; {} %.", from, cause, percent);
+    if (!valve)
+        text += v.weighing.valve_train < kInnocent
+                    ? " The valve train is innocent."
+                    : fmt::format(" The valve train is not cleared: {:.0f} %.", 100 * v.weighing.valve_train);
     if (!valve && file.model && file.model->limit_rpm)
         text += fmt::format(" Its own limit is {} rev/min in the model.", rounded(*file.model->limit_rpm));
     if (first.probability < 0.5 && v.weighing.causes.size() > 1)

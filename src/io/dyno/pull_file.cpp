@@ -194,8 +194,10 @@ PullMapping guess_pull_mapping(const TableShape& shape) {
         if (says(words, {"corr", "std", "sae"}) && (*channel == C::Power || *channel == C::Torque))
             out.corrected = true;
     }
-    if (const auto said = shape.comment("correction"))
-        out.corrected = out.corrected || !(said->starts_with("none") || said->starts_with("no"));
+    if (const auto said = shape.comment("correction")) {
+        const std::string words = words_of(*said);
+        out.corrected = !says_whole(words, {"none", "no", "not", "uncorrected"});
+    }
     return out;
 }
 

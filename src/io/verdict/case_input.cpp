@@ -13,27 +13,10 @@ namespace bathmos::io {
 
 namespace {
 
-// Pulls of a revision in the order they were kept, by state.
-struct StatePulls {
-    std::string state;
-    std::vector<Id> pulls;
-};
-std::vector<StatePulls> states_of(const Project& project, Id revision) {
-    std::vector<StatePulls> out;
-    for (const auto& [id, entry] : project.of(EntryKind::DynoPull)) {
-        if (entry.revision != revision || entry.traces.empty())
-            continue;
-        const std::string state = state_of(entry);
-        auto at = std::find_if(out.begin(), out.end(), [&](const StatePulls& s) { return s.state == state; });
-        if (at == out.end())
-            at = out.insert(out.end(), {state, {}});
-        at->pulls.push_back(id);
-    }
-    return out;
-}
+constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
 
-std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& ids, bool& charged,
-                                 const std::stop_token& stop) {
+std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& ids,
+                                 std::optional<bool>& charged, const std::stop_token& stop) {
     std::vector<PullCase> out;
     bool corrected_one = false, raw_one = false;
     for (Id id : ids) {
@@ -47,13 +30,15 @@ std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& 
             one.fuel = fuel->second;
         if (const auto boost = entry.numbers.find("boost_kPa"); boost != entry.numbers.end())
             one.boost_Pa = boost->second * 1e3;
-        charged |= one.boost_Pa.value_or(0) > 0;
+        if (one.boost_Pa.value_or(0) > 0)
+            charged = true;
         if (pull.has(PullChannel::Manifold)) {
             std::vector<double> map;
             for (double value : pull[PullChannel::Manifold])
                 if (std::isfinite(value))
                     map.push_back(value);
-            charged |= !map.empty() && median(map) > 110e3;
+            if (!map.empty())
+                charged = charged.value_or(false) || median(map) > kCharged_Pa;
         }
         out.push_back(std::move(one));
     }
@@ -75,9 +60,20 @@ std::vector<Finding> findings_of(const CaseInput& input, const Assembly& assembl
 
 } // namespace
 
-std::string state_of(const Entry& pull) {
-    const auto changed = pull.words.find("changed");
-    return changed == pull.words.end() ? "" : changed->second;
+std::vector<PullState> pull_states(const Project& project, Id revision) {
+    std::vector<PullState> out;
+    for (const auto& [id, entry] : project.of(EntryKind::DynoPull)) {
+        if (entry.revision != revision || entry.traces.empty())
+            continue;
+        const auto word = entry.words.find("changed");
+        const std::string changed = word == entry.words.end() ? "" : word->second;
+        auto at =
+            std::find_if(out.begin(), out.end(), [&](const PullState& s) { return s.changed == changed; });
+        if (at == out.end())
+            at = out.insert(out.end(), {revision, changed, {}});
+        at->pulls.push_back(id);
+    }
+    return out;
 }
 
 SpeedRange range_for(double target_rpm) {
@@ -93,7 +89,7 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<P
     CaseInput out;
     out.project = project;
     out.revision = revision;
-    const std::vector<StatePulls> here = states_of(project, revision);
+    const std::vector<PullState> here = pull_states(project, revision);
     if (!here.empty())
         out.pulls = here.back().pulls;
     out.before = project.revisions.at(revision).parent;
@@ -105,7 +101,7 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<P
         for (std::size_t i = line.size(); i-- > 0;) {
             if (line[i] == revision)
                 continue;
-            if (const auto states = states_of(project, line[i]); !states.empty()) {
+            if (const auto states = pull_states(project, line[i]); !states.empty()) {
                 out.before = line[i];
                 out.pulls_before = states.back().pulls;
                 break;
@@ -139,7 +135,8 @@ CaseFile open_case(const CaseInput& input, FactsQuery query) {
         out.target_rpm = engine->second.target_rpm;
     query.range = range_for(out.target_rpm);
     out.hydraulic = train.hydraulic();
-    out.charged = train.back_pressure_Pa > 0 || train.pressure_table.has_value();
+    if (train.back_pressure_Pa > 0 || train.pressure_table)
+        out.charged = true;
     const ProgressSink whole = query.progress;
     const auto part = [&](double from, double to) -> ProgressSink {
         if (!whole)

@@ -33,8 +33,14 @@ CaseFile open_case(const CaseInput& input, FactsQuery query);
 /// Speeds to sweep for an engine: from under half its target to 15 % past it.
 SpeedRange range_for(double target_rpm);
 
-/// The key under which a pull's state is known within its revision: what else was changed.
-std::string state_of(const Entry& pull);
+/// Pulls of one revision with the same surroundings, in the order they were kept.
+struct PullState {
+    Id revision = 0;
+    std::string changed; ///< what else was changed, as the pulls say
+    std::vector<Id> pulls;
+};
+/// All states of a revision, the latest last.
+std::vector<PullState> pull_states(const Project& project, Id revision);
 
 std::string verdict_json(const CaseFile& file, const Verdict& verdict);
 

@@ -28,6 +28,7 @@ Json of_outcome(const ChangeOutcome& o) {
     out["seating_m_per_s"] = round(o.seating_m_per_s, 100);
     out["cam_N"] = round(o.cam_N, 1);
     out["stress_MPa"] = round(o.stress_Pa ? std::optional(*o.stress_Pa / 1e6) : std::nullopt, 1);
+    out["piston_mm"] = round(o.piston_m ? std::optional(1e3 * *o.piston_m) : std::nullopt, 100);
     out["cost_per_100_rpm"] = round(o.cost_per_100_rpm(), 1);
     out["risk"] = o.risk();
     out["near"] = o.near;
