@@ -313,6 +313,79 @@ class TestDocument : public QObject {
         d.edit(next, "mass");
         NEAR(d.train().valve.mass_kg, 0.05, 1e-12);
     }
+
+    void pulls_are_kept_noted_taken_out_and_come_back() {
+        const QString path = Fixture::folder().filePath("pulls.bathmos");
+        QFile::remove(path);
+        Document d;
+        d.set_new(starter_train());
+        d.keep_as(path);
+        const Id made = d.shown();
+        io::Trace readings{
+            "a.csv", "pull", "", {{"rpm", false, {}, {4000, 5000}}, {"power_kW", false, {}, {90, 110}}}};
+        Entry entry;
+        entry.name = "a.csv";
+        entry.revision = made;
+        entry.words["fuel"] = "102";
+        QVERIFY(d.add_pulls("a.csv", {{entry, io::packed(readings)}, {entry, io::packed(readings)}}));
+        const auto& pulls = d.project().of(EntryKind::DynoPull);
+        QCOMPARE(pulls.size(), std::size_t{2}); // one edit for both
+        QVERIFY(!pulls.begin()->second.when.empty() && d.project().frozen(made));
+        const Id id = pulls.begin()->first;
+        QCOMPARE(io::unpacked(d.trace(pulls.begin()->second.traces.front())).columns[1].numbers,
+                 (std::vector<double>{90, 110}));
+        Entry noted = pulls.begin()->second;
+        noted.text = "cold oil";
+        d.set_entry(EntryKind::DynoPull, id, noted, "noted");
+        d.set_entry(EntryKind::DynoPull, id, noted, "noted"); // nothing new, no step
+        d.remove_entry(EntryKind::DynoPull, id, "taken out");
+        QCOMPARE(pulls.size(), std::size_t{1});
+        d.undo();
+        QCOMPARE(pulls.at(id).text, std::string("cold oil"));
+        d.undo();
+        QCOMPARE(pulls.at(id).text, std::string());
+        d.undo();
+        QVERIFY(pulls.empty() && !d.project().frozen(made));
+        d.redo();
+        QCOMPARE(pulls.size(), std::size_t{2});
+        // An edit after a pull makes a new revision: the pulled one never changes.
+        Train next = d.train();
+        next.valve.mass_kg += 1e-3;
+        d.edit(next, "heavier", "key");
+        QVERIFY(d.shown() != made);
+        Document again;
+        again.open(path);
+        QCOMPARE(again.project().of(EntryKind::DynoPull).size(), std::size_t{2});
+        QCOMPARE(again.project().of(EntryKind::DynoPull).at(id).words.at("fuel"), std::string("102"));
+    }
+
+    void a_decision_is_verdict_and_revision_in_one_step() {
+        Document d;
+        d.set_new(starter_train());
+        const Id judged = d.shown();
+        Entry verdict;
+        verdict.name = "Train too flexible";
+        verdict.revision = judged;
+        verdict.when = io::now_text();
+        verdict.numbers["p_train_flexible"] = 0.9;
+        Assembly next = d.assembly();
+        next.train.pushrod->wall_m += 0.4e-3;
+        d.decide(verdict, next, "stiffer, because");
+        const Id now = d.shown();
+        QVERIFY(now != judged);
+        QCOMPARE(d.project().revisions.at(now).parent, judged);
+        QCOMPARE(d.project().revisions.at(now).reason, std::string("stiffer, because"));
+        NEAR(d.train().pushrod->wall_m, next.train.pushrod->wall_m, 1e-12);
+        QCOMPARE(d.project().of(EntryKind::Verdict).size(), std::size_t{1});
+        QVERIFY(d.undo_text().contains("Train too flexible"));
+        d.undo();
+        QCOMPARE(d.shown(), judged);
+        QVERIFY(d.project().of(EntryKind::Verdict).empty());
+        d.redo();
+        QCOMPARE(d.shown(), now);
+        QCOMPARE(d.project().of(EntryKind::Verdict).begin()->second.revision, judged);
+        QVERIFY(check_project(d.project()).empty());
+    }
 };
 
 QTEST_MAIN(TestDocument)

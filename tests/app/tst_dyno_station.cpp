@@ -154,6 +154,13 @@ class TstDynoStation : public QObject {
                  [](QDialog* dialog) { dialog->findChild<QCheckBox*>("pull_corrected")->setChecked(true); });
         QCOMPARE(f.window->dyno().shown()->pulls.size(), std::size_t{2});
         QVERIFY(f.window->dyno().trouble().contains("corrected by the dyno"));
+        // It stands in the list all the same, where it can be noted on or taken out.
+        auto* pulls = f.find<QTableWidget>("dyno_pulls");
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 5, kPatience_ms);
+        QVERIFY(pulls->item(4, 1)->text().contains("not shown"));
+        pulls->selectRow(4);
+        f.click("dyno_remove");
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 4, kPatience_ms);
     }
 
     void the_mapping_of_a_source_is_remembered() {
@@ -224,6 +231,51 @@ class TstDynoStation : public QObject {
         f.trigger("import_pull");
         QVERIFY(f.window->message().contains("empty.csv"));
         QVERIFY(f.document().project().of(EntryKind::DynoPull).empty());
+    }
+
+    void one_pull_is_not_called_repeated() {
+        DynoFixture f("dyno-one");
+        f.import("demo/ashgill-a22-after-2.pull.csv");
+        auto* summary = f.find<QTableWidget>("dyno_summary");
+        QTRY_VERIFY_WITH_TIMEOUT(summary->rowCount() > 1, kPatience_ms);
+        QVERIFY(summary->item(0, 1)->text().contains("not repeated"));
+        QCOMPARE(f.find<QComboBox>("dyno_against")->currentText(), QString("nothing"));
+        QCOMPARE(f.find<QTableWidget>("dyno_gains")->rowCount(), 0);
+    }
+
+    void states_torque_and_marks_follow_the_choice() {
+        DynoFixture f("dyno-choice");
+        f.import_story();
+        auto* state = f.find<QComboBox>("dyno_state");
+        QTRY_COMPARE_WITH_TIMEOUT(state->count(), 2, kPatience_ms);
+        const double top_kW = f.plot("Power over speed")->points(2)[100].y();
+        f.find<QComboBox>("dyno_quantity")->setCurrentIndex(1);
+        QTRY_VERIFY_WITH_TIMEOUT(std::abs(f.plot("Power over speed")->points(2)[100].y() - top_kW) > 50,
+                                 kPatience_ms);
+        const QPointF torque = f.plot("Power over speed")->points(2)[100];
+        NEAR(torque.y() * torque.x() * kPi / 30 / 1e3, top_kW, 1e-6);
+        // Last season's state: no break, and the strip says so.
+        state->setCurrentIndex(0);
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("dyno_words")->text().contains("No break is claimed"),
+                                 kPatience_ms);
+        QVERIFY(!f.mark());
+        state->setCurrentIndex(1);
+        QTRY_VERIFY_WITH_TIMEOUT(f.mark().has_value(), kPatience_ms);
+        // Seen from another revision the break is an old one.
+        f.document().show(1);
+        f.wait();
+        f.window->dyno().choose(1, 0);
+        QTRY_VERIFY_WITH_TIMEOUT(f.mark() && f.mark()->old, kPatience_ms);
+    }
+
+    void the_station_has_its_key_help_and_place() {
+        DynoFixture f("dyno-key");
+        f.window->show_station(QStringLiteral("station_train"));
+        QTest::keyClick(f.window.get(), Qt::Key_7, Qt::ControlModifier);
+        QVERIFY(f.find<QWidget>("station_dyno")->isVisible());
+        auto* station = f.find<DynoStation>("station_dyno");
+        for (const char* word : {"Break", "Difference", "not logged", "Caution"})
+            QVERIFY2(station->help().contains(QLatin1String(word), Qt::CaseInsensitive), word);
     }
 };
 

@@ -406,6 +406,20 @@ class TestRecords : public QObject {
         QTest::mouseClick(f.find<QPushButton>("shelf_new"), Qt::LeftButton);
         QCOMPARE(f.find<QTableWidget>("shelf_list")->rowCount(), 1);
     }
+
+    void another_engine_brings_its_own_target_and_range() {
+        ProjectFixture f("engines");
+        const double target = f.window->build_bar().target_rpm();
+        NEAR(target, 8600, 0);
+        f.document().show(4); // the T14's intake
+        NEAR(f.window->build_bar().target_rpm(), 7300, 0);
+        QVERIFY(f.window->sweep().range().last_rpm < 8600);
+        f.document().show(1);
+        NEAR(f.window->build_bar().target_rpm(), target, 0);
+        f.window->build_bar().set_target(8000); // of one's own choosing
+        f.document().show(2);                   // same engine: it stays
+        NEAR(f.window->build_bar().target_rpm(), 8000, 0);
+    }
 };
 
 QTEST_MAIN(TestRecords)

@@ -126,6 +126,8 @@ class TstVerdictStation : public QObject {
         f.window->document().edit(next, "lash");
         QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("verdict_status")->text().startsWith("old"), kPatience_ms);
         QVERIFY(!f.find<QPushButton>("verdict_record")->isEnabled());
+        for (const char* name : {"verdict_causes", "verdict_evidence", "verdict_next"}) // greyed, not gone
+            QVERIFY2(!f.table(name)->isEnabled() && f.table(name)->rowCount() > 0, name);
         f.window->show_station(QStringLiteral("station_train"));
         f.weigh();
         QVERIFY(!f.find<QLabel>("verdict_status")->text().startsWith("old"));
@@ -166,11 +168,13 @@ class TstVerdictStation : public QObject {
                 row = k;
         QVERIFY(row >= 0);
         QVERIFY(outcomes->item(row, 2)->text().toDouble() > 400);
-        f.find<QComboBox>("verdict_order")->setCurrentIndex(2);
-        for (int k = 0; k < outcomes->rowCount(); ++k)
-            if (outcomes->item(k, 0)->text().contains("screwed tips (2019 set)"))
-                row = k;
         outcomes->selectRow(row);
+        // The choice stays with its change when the order puts it elsewhere.
+        for (int order : {2, 1, 0, 2}) {
+            f.find<QComboBox>("verdict_order")->setCurrentIndex(order);
+            QCOMPARE(outcomes->selectedItems().size(), outcomes->columnCount());
+            QVERIFY(outcomes->item(outcomes->currentRow(), 0)->text().contains("screwed tips (2019 set)"));
+        }
         QVERIFY(f.find<QPushButton>("verdict_decide")->isEnabled());
         const Id judged = f.window->document().shown();
         f.next_words = "back to what held";
@@ -191,6 +195,19 @@ class TstVerdictStation : public QObject {
         Fixture f;
         f.window->show_station(QStringLiteral("station_verdict"));
         QVERIFY(f.find<QPushButton>("verdict_open")->isVisible());
+    }
+
+    void a_verdict_in_the_making_can_be_stopped() {
+        StoryFixture f("verdict-stop");
+        f.window->show_station(QStringLiteral("station_verdict"));
+        auto* stop = f.find<QPushButton>("verdict_stop");
+        QTRY_VERIFY_WITH_TIMEOUT(stop->isVisible(), kPatience_ms);
+        QTest::mouseClick(stop, Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(!stop->isVisible(), kPatience_ms);
+        QVERIFY(!f.find<QPushButton>("verdict_record")->isEnabled());
+        QTest::mouseClick(f.find<QPushButton>("verdict_weigh"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QPushButton>("verdict_record")->isEnabled(), kPatience_ms);
+        QVERIFY(f.answer().contains("opening flex"));
     }
 };
 

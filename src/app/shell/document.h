@@ -7,6 +7,7 @@
 
 #include <QObject>
 #include <QString>
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -150,9 +151,11 @@ class Document : public QObject {
     void judge_findings();
     void judge_clearances();
     bool commit(const QString& what, const QString& key, const std::vector<io::RecordChange>& changes);
-    template <class Change>
     bool commit_change(const QString& what, const QString& key,
-                       const std::vector<std::pair<io::RecordKind, Id>>& records, Change change);
+                       const std::vector<std::pair<io::RecordKind, Id>>& records,
+                       const std::function<void(Project&)>& change);
+    /// The assembly as the file will hold it: numbers carry 12 digits there.
+    static Assembly as_kept(const Assembly& assembly);
     template <class Step>
     void step(Step step);
 

@@ -9,11 +9,12 @@ namespace bathmos::app {
 
 namespace {
 
-// A pull of the project, ready to be read off the window's thread.
+// A pull of the project, ready to be read off the window's thread; `state` is its place in the list of
+// states.
 struct Wanted {
     Id entry = 0;
     Entry record;
-    QString label;
+    std::size_t state = 0;
     io::PackedTrace trace;
 };
 
@@ -100,35 +101,30 @@ void DynoSession::follow() {
     if (now.empty())
         return take({}, {});
     std::vector<Wanted> wanted;
+    std::vector<DynoState> states;
     QString trouble;
-    for (const auto& [id, entry] : now)
-        try {
-            QString label = QString::fromStdString(document_.project().revision_label(entry.revision));
-            if (const std::string changed = io::state_of(entry); !changed.empty())
-                label += QStringLiteral(" · ") + QString::fromStdString(changed);
-            wanted.push_back({id, entry, label, document_.trace(entry.traces.front())});
-        } catch (const InputError& error) {
-            trouble += QString::fromStdString(error.what()) + QLatin1Char(' ');
+    const Project& project = document_.project();
+    for (Id made : project.revisions_of(project.revisions.at(revision).build))
+        for (const io::PullState& state : io::pull_states(project, made)) {
+            states.push_back({made, label_of(now.at(state.pulls.front())), {}, {}, {}});
+            for (Id id : state.pulls)
+                try {
+                    wanted.push_back(
+                        {id, now.at(id), states.size() - 1, document_.trace(now.at(id).traces.front())});
+                } catch (const InputError& error) {
+                    trouble += QString::fromStdString(error.what()) + QLatin1Char(' ');
+                }
         }
     work_.start(
-        [this, wanted = std::move(wanted), trouble, correct = corrected_](const std::stop_token& stop,
-                                                                          const Background::Post& post) {
-            std::vector<DynoState> states;
-            QString words = trouble;
-            for (const Wanted& one : wanted) {
-                const auto pull = shown_pull(one, correct, stop, words);
-                if (!pull)
-                    continue;
-                auto at = std::find_if(states.begin(), states.end(), [&](const DynoState& s) {
-                    return s.revision == one.record.revision && s.label == one.label;
-                });
-                if (at == states.end())
-                    at = states.insert(states.end(), DynoState{one.record.revision, one.label, {}, {}, {}});
-                at->pulls.push_back(pull);
-            }
+        [this, wanted = std::move(wanted), states, trouble,
+         correct = corrected_](const std::stop_token& stop, const Background::Post& post) mutable {
+            for (const Wanted& one : wanted)
+                if (const auto pull = shown_pull(one, correct, stop, trouble))
+                    states[one.state].pulls.push_back(pull);
+            std::erase_if(states, [](const DynoState& state) { return state.pulls.empty(); });
             for (DynoState& state : states)
                 finish(state);
-            post([this, states = std::move(states), words] { take(states, words); });
+            post([this, states = std::move(states), trouble] { take(states, trouble); });
         },
         [this](const QString& failure) {
             if (!failure.isEmpty())
@@ -136,6 +132,21 @@ void DynoSession::follow() {
             emit changed();
         });
     emit changed();
+}
+
+const ShownPull* DynoSession::find(Id entry) const {
+    for (const DynoState& state : states_)
+        for (const auto& pull : state.pulls)
+            if (pull->entry == entry)
+                return pull.get();
+    return nullptr;
+}
+
+QString DynoSession::label_of(const Entry& entry) const {
+    QString out = QString::fromStdString(document_.project().revision_label(entry.revision));
+    if (const auto changed = entry.words.find("changed"); changed != entry.words.end())
+        out += QStringLiteral(" · ") + QString::fromStdString(changed->second);
+    return out;
 }
 
 void DynoSession::take(std::vector<DynoState> states, const QString& trouble) {

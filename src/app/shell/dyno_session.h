@@ -46,6 +46,12 @@ class DynoSession : public QObject {
     const DynoState* compared() const { return at(against_); }
     std::optional<StateDifference> change() const;
 
+    /// All pulls of the build in hand, shown or not.
+    const std::map<Id, Entry>& entries() const { return followed_; }
+    /// The pull of a record; null while it is not shown.
+    const ShownPull* find(Id entry) const;
+    QString label_of(const Entry& entry) const; ///< "r2 winter · smaller pulley"
+
     bool corrected() const { return corrected_; }
     void set_corrected(bool on);
     bool running() const { return work_.running(); }

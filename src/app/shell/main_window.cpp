@@ -66,6 +66,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&files_, &ProjectFiles::message, this, &MainWindow::show_message);
     connect(&files_, &ProjectFiles::opened, this, [this] { settled(true); });
     connect(&document_, &Document::records_changed, this, strip);
+    connect(&document_, &Document::revision_shown, this, [this] { follow_engine(); });
     connect(&document_, &Document::judged, this, strip);
     connect(&cursors_, &Cursors::speed_changed, this, [this] { judge_motion(); });
     connect(&sweep_, &SweepRunner::motions_changed, this, [this] { judge_motion(); });
@@ -256,6 +257,19 @@ bool MainWindow::settled(bool opened) {
     return true;
 }
 
+// Another engine has another target, and speeds of its own to sweep.
+void MainWindow::follow_engine() {
+    const auto build = document_.project().builds.find(document_.build());
+    const Id engine = build == document_.project().builds.end() ? 0 : build->second.engine;
+    if (engine == engine_)
+        return;
+    engine_ = engine;
+    if (const Engine* now = document_.engine(); now && now->target_rpm > 0) {
+        bar_->set_target(now->target_rpm);
+        choose_range();
+    }
+}
+
 void MainWindow::import_rig() {
     if (!document_.rigid())
         return show_message(tr("Open a train first: a rig trace is zeroed, aligned and judged against the "
@@ -310,7 +324,6 @@ void MainWindow::choose_range() {
     sweep_.set_range(range);
 }
 
-// The model's edge is taken over the speeds that the rig covered, so that the two can be compared.
 void MainWindow::import_lobe() {
     const QString path = dialogs_.open_gauge();
     if (path.isEmpty())
@@ -338,6 +351,7 @@ void MainWindow::show_link(const QString& link) {
         rig_station_->show_metric_of(link.section(QLatin1Char('/'), 2));
 }
 
+// The model's edge is taken over the speeds that the rig covered, so that the two can be compared.
 EdgeResult MainWindow::model_edge() const {
     bool old = false;
     const SweepSummary* summary = sweep_.summary(&old);

@@ -79,6 +79,7 @@ class MainWindow : public QMainWindow {
     void export_results();
     void refresh_title();
     void choose_range();
+    void follow_engine();
     void toggle_help();
     void offer_recovery();
 
@@ -94,6 +95,7 @@ class MainWindow : public QMainWindow {
     DynoSession dyno_{document_};
     ActionRegistry actions_;
     Dialogs dialogs_;
+    Id engine_ = 0; ///< whose target and range stand in the bar
     ProjectFiles files_{document_, dialogs_};
     BuildBar* bar_ = nullptr;
     ThresholdStrip* strip_ = nullptr;

@@ -2,21 +2,19 @@
 
 #include "app/plot/plot.h"
 #include "app/stations/dyno/pull_import_dialog.h"
+#include "app/stations/dyno/pull_tables.h"
+#include "app/stations/dyno/pulls_panel.h"
 #include "app/widgets/empty_note.h"
-#include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/problem/input_error.h"
-#include "io/verdict/case_input.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFileInfo>
-#include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
-#include <QTabWidget>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -26,8 +24,6 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kRough = -1, kDifference = -2; // beside the channels, in the choice of what stands below
-enum PullColumn { Name, State, Peak, Break, Changed, Fuel, Boost, Notes };
-
 QString words(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
 }
@@ -47,11 +43,6 @@ struct Joined {
     }
 };
 
-QString word(const Entry& entry, const char* key) {
-    const auto at = entry.words.find(key);
-    return at == entry.words.end() ? QString() : QString::fromStdString(at->second);
-}
-
 } // namespace
 
 DynoStation::DynoStation(Context context, const Dialogs& dialogs, QWidget* parent)
@@ -70,7 +61,12 @@ DynoStation::DynoStation(Context context, const Dialogs& dialogs, QWidget* paren
     layout->addWidget(make_head());
     auto* split = new QSplitter(Qt::Horizontal);
     split->addWidget(make_plots());
-    split->addWidget(make_tables());
+    tables_ = new PullTables(context_);
+    pulls_ = new PullsPanel(context_);
+    tables_->add_tab(pulls_, tr("Pulls"));
+    connect(tables_, &PullTables::link_wanted, this, &DynoStation::show_link);
+    connect(pulls_, &PullsPanel::message, this, &Station::message);
+    split->addWidget(tables_);
     split->setStretchFactor(0, 3);
     split->setStretchFactor(1, 2);
     split->setSizes({700, 440});
@@ -168,60 +164,6 @@ QWidget* DynoStation::make_plots() {
     return box;
 }
 
-QWidget* DynoStation::make_tables() {
-    tabs_ = new QTabWidget;
-    tabs_->setObjectName(QStringLiteral("dyno_tabs"));
-    const auto table = [&](const QString& name, const QString& title, const QStringList& headings) {
-        auto* out = new NumberTable(name);
-        out->setAccessibleName(title);
-        out->set_headings(headings);
-        out->horizontalHeader()->setStretchLastSection(true);
-        return out;
-    };
-    auto* says = new QWidget;
-    auto* layout = new QVBoxLayout(says);
-    layout->setContentsMargins(0, 4, 0, 0);
-    summary_ = table(QStringLiteral("dyno_summary"), tr("What the pulls say"),
-                     {tr("What the pulls say"), tr("Value")});
-    confounders_ = table(QStringLiteral("dyno_confounders"), tr("What else could explain it"),
-                         {tr("What else"), tr("Found"), tr("How it is known, or what would settle it")});
-    confounders_->setWordWrap(true);
-    confounders_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
-        const QString link = confounders_->item(row, 0)->data(Qt::UserRole).toString();
-        if (!link.isEmpty())
-            show_link(link);
-    });
-    layout->addWidget(summary_, 2);
-    layout->addWidget(confounders_, 3);
-    tabs_->addTab(says, tr("What they say"));
-    gains_ = table(QStringLiteral("dyno_gains"), tr("Gain by range of speed"),
-                   {tr("rev/min"), tr("gain"), tr("± 95 %"), tr("told")});
-    tabs_->addTab(gains_, tr("Difference"));
-    auto* kept = new QWidget;
-    auto* kept_layout = new QVBoxLayout(kept);
-    kept_layout->setContentsMargins(0, 4, 0, 0);
-    pulls_ = new QTableWidget;
-    pulls_->setObjectName(QStringLiteral("dyno_pulls"));
-    pulls_->setAccessibleName(tr("Pulls of this build"));
-    pulls_->setColumnCount(8);
-    pulls_->setHorizontalHeaderLabels({tr("pull"), tr("state"), tr("peak"), tr("break"), tr("also changed"),
-                                       tr("fuel"), tr("boost, kPa"), tr("notes")});
-    pulls_->verticalHeader()->hide();
-    pulls_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    connect(pulls_, &QTableWidget::cellChanged, this, &DynoStation::edit_pull);
-    kept_layout->addWidget(pulls_, 1);
-    remove_ = new QPushButton(tr("Take out the chosen pull"));
-    remove_->setObjectName(QStringLiteral("dyno_remove"));
-    remove_->setToolTip(tr("Undo brings it back; the readings stay in the file."));
-    connect(remove_, &QPushButton::clicked, this, &DynoStation::remove_pull);
-    connect(pulls_, &QTableWidget::itemSelectionChanged, this,
-            [this] { remove_->setEnabled(!pulls_->selectedItems().isEmpty()); });
-    kept_layout->addWidget(remove_, 0, Qt::AlignLeft);
-    tabs_->addTab(kept, tr("Pulls"));
-    return tabs_;
-}
-
 void DynoStation::import_file(const QString& path) {
     try {
         PullImportDialog dialog(path, context_.document.project(), context_.document.shown(), this);
@@ -253,12 +195,29 @@ void DynoStation::refresh() {
     const DynoSession& dyno = context_.dyno;
     pages_->setCurrentIndex(dyno.states().empty() && !dyno.running() && dyno.trouble().isEmpty() ? 0 : 1);
     fill_choices();
-    fill_summary();
-    fill_confounders();
-    fill_gains();
-    fill_pulls();
+    fill_words();
+    tables_->fill();
+    pulls_->fill();
     draw_power();
     draw_below();
+}
+
+void DynoStation::fill_words() {
+    const DynoState* state = context_.dyno.shown();
+    const QString trouble = context_.dyno.trouble();
+    if (!state || state->pulls.empty())
+        return words_->setText(trouble);
+    const auto& b = state->first_break;
+    words_->setText(
+        b ? tr("Power breaks away from its trend at %1 rev/min, by %2 %3, in %4 of %5 pulls. A break is "
+               "no proof of float. %6")
+                .arg(b->speed_rpm, 0, 'f', 0)
+                .arg(shown_power(b->depth_W), 0, 'f', 1)
+                .arg(context_.units.unit_name(Quantity::Power))
+                .arg(b->pulls)
+                .arg(b->of)
+                .arg(trouble)
+          : tr("No break is claimed: a smooth trend explains these pulls. %1").arg(trouble));
 }
 
 void DynoStation::fill_choices() {
@@ -478,201 +437,6 @@ void DynoStation::draw_channel() {
                     marks.push_back({*t.from_rpm, words(info(t.kind).label), Role::LimitMark});
         below_->set_marks(marks);
     }
-}
-
-void DynoStation::fill_summary() {
-    summary_->setRowCount(0);
-    const DynoState* state = context_.dyno.shown();
-    words_->setText(context_.dyno.trouble());
-    if (!state || state->pulls.empty())
-        return;
-    const auto add = [&](const QString& what, const QString& value) {
-        const int row = summary_->rowCount();
-        summary_->setRowCount(row + 1);
-        summary_->set_cell(row, 0, what, false);
-        summary_->set_cell(row, 1, value, false);
-        summary_->item(row, 1)->setToolTip(value);
-    };
-    const QString unit = context_.units.unit_name(Quantity::Power);
-    const auto number = [&](double si) { return QString::number(shown_power(si), 'f', 1); };
-    if (const auto& b = state->first_break) {
-        words_->setText(
-            tr("Power breaks away from its trend at %1 rev/min, by %2 %3, in %4 of %5 pulls. A break is no "
-               "proof of float. %6")
-                .arg(b->speed_rpm, 0, 'f', 0)
-                .arg(number(b->depth_W), unit)
-                .arg(b->pulls)
-                .arg(b->of)
-                .arg(context_.dyno.trouble()));
-        add(tr("Break"), tr("%1 rev/min, repeats within ± %2")
-                             .arg(b->speed_rpm, 0, 'f', 0)
-                             .arg(b->scatter_rpm, 0, 'f', 0));
-        add(tr("Depth, confidence"),
-            tr("%1 %2, %3 %").arg(number(b->depth_W), unit).arg(std::floor(100 * b->confidence), 0, 'f', 0));
-    } else {
-        words_->setText(
-            tr("No break is claimed: a smooth trend explains these pulls. %1").arg(context_.dyno.trouble()));
-        add(tr("Break"), tr("none claimed"));
-    }
-    for (const auto& pull : state->pulls) {
-        const PullAnalysis& a = pull->analysis;
-        add(QString::fromStdString(pull->pull.name),
-            tr("%1 %2 at %3; %4 %5 at %6 rev/min")
-                .arg(number(a.peak_W), unit)
-                .arg(a.peak_rpm, 0, 'f', 0)
-                .arg(context_.units.number(Quantity::Torque, a.torque_peak_Nm),
-                     context_.units.unit_name(Quantity::Torque))
-                .arg(a.torque_peak_rpm, 0, 'f', 0));
-        QStringList more;
-        for (const PowerBreak& b : a.breaks.breaks)
-            more.push_back(tr("break %1 ± %2, %3 %")
-                               .arg(b.speed_rpm, 0, 'f', 0)
-                               .arg(b.sigma_rpm, 0, 'f', 0)
-                               .arg(std::floor(100 * b.confidence), 0, 'f', 0));
-        for (const PowerDip& d : a.breaks.dips)
-            more.push_back(
-                tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
-        if (a.cut)
-            more.push_back(tr("cut off at %1").arg(a.cut->speed_rpm, 0, 'f', 0));
-        more.push_back(tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
-        if (a.curve.left_out)
-            more.push_back(tr("%1 readings left out").arg(a.curve.left_out));
-        add({}, more.join(QStringLiteral("; ")));
-    }
-}
-
-void DynoStation::fill_confounders() {
-    confounders_->setRowCount(0);
-    const DynoState* state = context_.dyno.shown();
-    if (!state || state->pulls.empty())
-        return;
-    std::vector<std::vector<ConfounderTest>> tests;
-    for (const auto& pull : state->pulls)
-        tests.push_back(pull->tests);
-    for (const ConfounderTest& t : test_confounders(tests)) {
-        const int row = confounders_->rowCount();
-        confounders_->setRowCount(row + 1);
-        confounders_->set_cell(row, 0, words(info(t.kind).label), false);
-        if (t.channel)
-            confounders_->item(row, 0)->setData(Qt::UserRole, QStringLiteral("dyno/channel/") +
-                                                                  words(info(*t.channel).key));
-        confounders_->set_cell(row, 1,
-                               t.standing == Standing::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
-                               : t.standing == Standing::Clear
-                                   ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
-                                   : tr("○ not logged"),
-                               false);
-        QString text = QString::fromStdString(t.text);
-        if (t.standing == Standing::Seen && t.from_rpm)
-            text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
-        confounders_->set_cell(row, 2, text, false);
-        confounders_->item(row, 2)->setToolTip(text);
-    }
-    confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
-    confounders_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
-    confounders_->setColumnWidth(0, 130);
-    confounders_->resizeRowsToContents();
-}
-
-void DynoStation::fill_gains() {
-    gains_->setRowCount(0);
-    const auto change = context_.dyno.change();
-    if (!change)
-        return;
-    const auto add = [&](const QString& name, const RangeGain& r) {
-        const int row = gains_->rowCount();
-        gains_->setRowCount(row + 1);
-        gains_->set_cell(row, 0, name);
-        gains_->set_cell(row, 1, QStringLiteral("%1").arg(shown_power(r.gain_W), 0, 'f', 1));
-        gains_->set_cell(row, 2,
-                         r.plus_minus_W ? QString::number(shown_power(*r.plus_minus_W), 'f', 1)
-                                        : QStringLiteral("–"));
-        gains_->set_cell(row, 3,
-                         !r.plus_minus_W                        ? tr("not repeated")
-                         : std::abs(r.gain_W) > *r.plus_minus_W ? (r.gain_W > 0 ? tr("gain") : tr("loss"))
-                                                                : tr("within scatter"),
-                         false);
-    };
-    gains_->set_headings({tr("rev/min"), tr("gain, %1").arg(context_.units.unit_name(Quantity::Power)),
-                          tr("± 95 %"), tr("told")});
-    for (const RangeGain& r : change->ranges)
-        add(QStringLiteral("%1 … %2").arg(r.from_rpm, 0, 'f', 0).arg(r.to_rpm, 0, 'f', 0), r);
-    add(tr("all"), change->all);
-}
-
-void DynoStation::fill_pulls() {
-    filling_ = true;
-    pulls_->setRowCount(0);
-    for (const DynoState& state : context_.dyno.states())
-        for (const auto& pull : state.pulls) {
-            const auto entry = context_.document.project().of(EntryKind::DynoPull).find(pull->entry);
-            if (entry == context_.document.project().of(EntryKind::DynoPull).end())
-                continue;
-            const int row = pulls_->rowCount();
-            pulls_->setRowCount(row + 1);
-            const auto set = [&](int column, const QString& text, bool editable) {
-                auto* item = new QTableWidgetItem(text);
-                item->setData(Qt::UserRole, QVariant::fromValue<qlonglong>(pull->entry));
-                if (!editable)
-                    item->setFlags(item->flags() & ~Qt::ItemIsEditable);
-                pulls_->setItem(row, column, item);
-            };
-            const PowerBreak* first = pull->analysis.first_break();
-            set(Name, QString::fromStdString(entry->second.name), false);
-            set(State, state.label, false);
-            set(Peak, QString::number(shown_power(pull->analysis.peak_W), 'f', 1), false);
-            set(Break, first ? QString::number(first->speed_rpm, 'f', 0) : QStringLiteral("–"), false);
-            set(Changed, word(entry->second, "changed"), true);
-            set(Fuel, word(entry->second, "fuel"), true);
-            const auto boost = entry->second.numbers.find("boost_kPa");
-            set(Boost, boost == entry->second.numbers.end() ? QString() : QString::number(boost->second),
-                true);
-            set(Notes, QString::fromStdString(entry->second.text), true);
-        }
-    pulls_->resizeColumnsToContents();
-    remove_->setEnabled(false);
-    filling_ = false;
-}
-
-void DynoStation::edit_pull(int row, int column) {
-    if (filling_)
-        return;
-    const Id id = pulls_->item(row, column)->data(Qt::UserRole).toLongLong();
-    Entry entry = context_.document.project().of(EntryKind::DynoPull).at(id);
-    const QString text = pulls_->item(row, column)->text().trimmed();
-    const auto put = [&](const char* key) {
-        if (text.isEmpty())
-            entry.words.erase(key);
-        else
-            entry.words[key] = text.toStdString();
-    };
-    if (column == Changed)
-        put("changed");
-    else if (column == Fuel)
-        put("fuel");
-    else if (column == Notes)
-        entry.text = text.toStdString();
-    else if (column == Boost) {
-        bool good = true;
-        const double value = text.isEmpty() ? 0 : text.toDouble(&good);
-        if (!good) {
-            emit message(tr("Boost \"%1\" is no number: give kPa above ambient, or nothing.").arg(text));
-            return fill_pulls();
-        }
-        entry.numbers.erase("boost_kPa");
-        if (!text.isEmpty())
-            entry.numbers["boost_kPa"] = value;
-    }
-    context_.document.set_entry(EntryKind::DynoPull, id, entry,
-                                tr("Pull %1 noted").arg(QString::fromStdString(entry.name)));
-}
-
-void DynoStation::remove_pull() {
-    if (pulls_->selectedItems().isEmpty())
-        return;
-    const Id id = pulls_->selectedItems().first()->data(Qt::UserRole).toLongLong();
-    context_.document.remove_entry(EntryKind::DynoPull, id,
-                                   tr("Pull %1 taken out").arg(pulls_->selectedItems().first()->text()));
 }
 
 QString DynoStation::help() const {

@@ -9,15 +9,13 @@
 class QCheckBox;
 class QComboBox;
 class QLabel;
-class QPushButton;
 class QStackedLayout;
-class QTabWidget;
-class QTableWidget;
 
 namespace bathmos::app {
 
-class NumberTable;
 class Plot;
+class PullTables;
+class PullsPanel;
 class Refresher;
 
 class DynoStation : public Station {
@@ -35,20 +33,14 @@ class DynoStation : public Station {
   private:
     QWidget* make_head();
     QWidget* make_plots();
-    QWidget* make_tables();
     void refresh();
     void fill_choices();
+    void fill_words();
     void draw_power();
     void draw_below();
     void draw_channel();
     void draw_roughness();
     void draw_difference();
-    void fill_summary();
-    void fill_confounders();
-    void fill_gains();
-    void fill_pulls();
-    void edit_pull(int row, int column);
-    void remove_pull();
     double shown_power(double si) const;
     double channel_value(PullChannel channel, double si) const;
     QString channel_unit(PullChannel channel) const;
@@ -59,10 +51,8 @@ class DynoStation : public Station {
     QCheckBox* correct_ = nullptr;
     QLabel *words_ = nullptr, *correction_ = nullptr;
     Plot *power_ = nullptr, *below_ = nullptr;
-    NumberTable *summary_ = nullptr, *confounders_ = nullptr, *gains_ = nullptr;
-    QTableWidget* pulls_ = nullptr;
-    QPushButton* remove_ = nullptr;
-    QTabWidget* tabs_ = nullptr;
+    PullTables* tables_ = nullptr;
+    PullsPanel* pulls_ = nullptr;
     Refresher* refresher_ = nullptr;
     int now_readings_ = 0, now_trend_ = 0, before_trend_ = 0;
     int below_now_ = 0, below_before_ = 0, below_low_ = 0, below_high_ = 0;

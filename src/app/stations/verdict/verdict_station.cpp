@@ -1,5 +1,6 @@
 #include "app/stations/verdict/verdict_station.h"
 
+#include "app/stations/verdict/changes_panel.h"
 #include "app/stations/verdict/verdict_runner.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
@@ -7,7 +8,6 @@
 #include "core/problem/input_error.h"
 #include "io/project/store.h"
 
-#include <QComboBox>
 #include <QHeaderView>
 #include <QLabel>
 #include <QListWidget>
@@ -80,10 +80,7 @@ VerdictStation::VerdictStation(Context context, const Dialogs& dialogs, QWidget*
     layout->addWidget(split, 1);
     pages_->addWidget(page);
     refresher_ = new Refresher(this, 30, [this] { refresh(); });
-    outcome_refresher_ = new Refresher(this, 60, [this] { fill_outcomes(); });
     connect(runner_, &VerdictRunner::changed, this, [this] { refresher_->ask(); });
-    connect(runner_, &VerdictRunner::outcomes_changed, this, [this] { outcome_refresher_->ask(); });
-    connect(&context_.units, &DisplayUnits::changed, this, [this] { outcome_refresher_->ask(); });
     refresh();
 }
 
@@ -150,7 +147,9 @@ QWidget* VerdictStation::make_causes() {
 QWidget* VerdictStation::make_tabs() {
     tabs_ = new QTabWidget;
     tabs_->setObjectName(QStringLiteral("verdict_tabs"));
-    tabs_->addTab(make_help_tab(), tr("What would help"));
+    changes_ = new ChangesPanel(context_, *runner_);
+    connect(changes_, &ChangesPanel::decide_wanted, this, [this] { record(true); });
+    tabs_->addTab(changes_, tr("What would help"));
     const auto table = [&](const QString& name, const QString& title, const QStringList& headings) {
         auto* out = new NumberTable(name);
         out->setAccessibleName(title);
@@ -171,43 +170,6 @@ QWidget* VerdictStation::make_tabs() {
     return tabs_;
 }
 
-QWidget* VerdictStation::make_help_tab() {
-    auto* box = new QWidget;
-    auto* layout = new QVBoxLayout(box);
-    layout->setContentsMargins(0, 4, 0, 0);
-    auto* line = new QHBoxLayout;
-    try_ = new QPushButton(tr("Try the changes"));
-    try_->setObjectName(QStringLiteral("verdict_try"));
-    try_->setToolTip(tr(
-        "Each change of the shelf and each usual step through the full model, then combinations that reach "
-        "the target: one to three minutes, results as they come."));
-    connect(try_, &QPushButton::clicked, runner_, &VerdictRunner::try_changes);
-    order_ = new QComboBox;
-    order_->setObjectName(QStringLiteral("verdict_order"));
-    order_->setAccessibleName(tr("Order of the changes"));
-    order_->addItems({tr("by speed gained"), tr("by cost per 100 rev/min"), tr("by risk")});
-    connect(order_, &QComboBox::currentIndexChanged, this, &VerdictStation::fill_outcomes);
-    decide_ = new QPushButton(tr("Decide on the chosen change…"));
-    decide_->setObjectName(QStringLiteral("verdict_decide"));
-    decide_->setToolTip(
-        tr("Makes a new revision with it and records the decision with its reasons, as one step."));
-    connect(decide_, &QPushButton::clicked, this, [this] { record(true); });
-    help_words_ = new QLabel;
-    help_words_->setObjectName(QStringLiteral("verdict_help_words"));
-    line->addWidget(try_);
-    line->addWidget(order_);
-    line->addWidget(help_words_, 1);
-    line->addWidget(decide_);
-    layout->addLayout(line);
-    outcomes_ = new NumberTable(QStringLiteral("verdict_outcomes"));
-    outcomes_->setAccessibleName(tr("Changes and what they would do"));
-    outcomes_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    connect(outcomes_, &QTableWidget::itemSelectionChanged, this,
-            [this] { decide_->setEnabled(chosen_outcome() != nullptr && !runner_->old()); });
-    layout->addWidget(outcomes_, 1);
-    return box;
-}
-
 void VerdictStation::showEvent(QShowEvent* event) {
     Station::showEvent(event);
     if (context_.document.rigid() && !runner_->weighing() && (!runner_->made() || runner_->old()))
@@ -226,15 +188,16 @@ void VerdictStation::refresh() {
     progress_->setValue(static_cast<int>(100 * runner_->progress()));
     stop_->setVisible(busy);
     weigh_->setEnabled(!runner_->weighing() && context_.document.rigid());
-    try_->setEnabled(made && !runner_->old() && !busy);
+    changes_->refresh();
     record_->setEnabled(made && !runner_->old());
-    decide_->setEnabled(chosen_outcome() != nullptr && !runner_->old());
+    for (QWidget* shown : {static_cast<QWidget*>(answer_), static_cast<QWidget*>(causes_),
+                           static_cast<QWidget*>(evidence_), static_cast<QWidget*>(next_)})
+        shown->setEnabled(!runner_->old()); // greyed: made before the last edit
     question_->setText(made ? QString::fromStdString(made->verdict.question)
                             : tr("Where does it stop, and why?"));
     answer_->setText(made                  ? QString::fromStdString(made->verdict.answer)
                      : runner_->weighing() ? tr("Weighing…")
                                            : QString());
-    answer_->setEnabled(!runner_->old());
     QString status;
     if (!runner_->failure().isEmpty())
         status = runner_->failure();
@@ -336,97 +299,11 @@ void VerdictStation::fill_next() {
         missing_->addItem(tr("Nothing: every kind of evidence was given."));
 }
 
-std::vector<ChangeOutcome> VerdictStation::sorted_outcomes() const {
-    std::vector<ChangeOutcome> singles = runner_->singles();
-    sort_outcomes(singles, static_cast<HelpOrder>(order_->currentIndex()));
-    std::vector<ChangeOutcome> combined = runner_->combinations();
-    sort_outcomes(combined, static_cast<HelpOrder>(order_->currentIndex()));
-    singles.insert(singles.begin(), combined.begin(), combined.end());
-    return singles;
-}
-
-void VerdictStation::fill_outcomes() {
-    const QString length = context_.units.unit_name(Quantity::Length),
-                  speed = context_.units.unit_name(Quantity::Velocity);
-    outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain"), tr("10 … 90 %"),
-                             tr("bind\n%1").arg(length), tr("seating\n%1").arg(speed), tr("cost"),
-                             tr("hours"), tr("per 100"), tr("risk"), tr("Raises, comes near, trade")});
-    listed_ = sorted_outcomes();
-    outcomes_->setRowCount(static_cast<int>(listed_.size()));
-    const double target = runner_->made() ? runner_->made()->file.target_rpm : 0;
-    for (int row = 0; row < outcomes_->rowCount(); ++row) {
-        const ChangeOutcome& o = listed_[static_cast<std::size_t>(row)];
-        const QString name = (o.changes.size() > 1 ? tr("◆ ") : QString()) + QString::fromStdString(o.label);
-        outcomes_->set_cell(row, 0, name, false);
-        outcomes_->item(row, 0)->setToolTip(name);
-        if (!o.trouble.empty()) {
-            for (int column = 1; column < 10; ++column)
-                outcomes_->set_cell(row, column, QStringLiteral("–"));
-            outcomes_->set_cell(row, 10, tr("cannot be: %1").arg(QString::fromStdString(o.trouble)), false);
-            continue;
-        }
-        const bool reaches = target > 0 && (o.beyond_range || o.limit_rpm.value_or(0) >= target);
-        outcomes_->set_cell(row, 1,
-                            (o.limit_rpm ? QString::number(*o.limit_rpm, 'f', 0) : tr("beyond")) +
-                                (reaches ? tr(" ✓") : QString()));
-        outcomes_->set_cell(row, 2,
-                            QStringLiteral("%1%2")
-                                .arg(o.gain_rpm > 0 ? QStringLiteral("+") : QString())
-                                .arg(o.gain_rpm, 0, 'f', 0));
-        outcomes_->set_cell(
-            row, 3,
-            o.low_rpm && o.high_rpm
-                ? QStringLiteral("%1 … %2").arg(*o.low_rpm, 0, 'f', 0).arg(*o.high_rpm, 0, 'f', 0)
-                : QStringLiteral("–"));
-        outcomes_->set_cell(row, 4, context_.units.number(Quantity::Length, o.bind_margin_m));
-        outcomes_->set_cell(
-            row, 5,
-            o.seating_m_per_s
-                ? QString::number(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 'f', 2)
-                : QStringLiteral("–"));
-        outcomes_->set_cell(row, 6, o.cost ? QString::number(*o.cost, 'f', 0) : QStringLiteral("–"));
-        outcomes_->set_cell(row, 7, QString::number(o.hours, 'f', 1));
-        const auto per = o.cost_per_100_rpm();
-        outcomes_->set_cell(row, 8, per ? QString::number(*per, 'f', 0) : QStringLiteral("–"));
-        outcomes_->set_cell(row, 9, QString::number(o.risk(), 'f', 0));
-        QStringList notes;
-        for (const Finding& f : o.raised)
-            notes.push_back((f.severity == Severity::Stop ? tr("■ ") : tr("▲ ")) +
-                            QString::fromStdString(in_words(f, context_.units.system())));
-        for (const std::string& near : o.near)
-            notes.push_back(tr("near: ") + QString::fromStdString(near));
-        if (!o.school.empty())
-            notes.push_back(tr("trade: ") + QString::fromStdString(o.school));
-        outcomes_->set_cell(row, 10, notes.join(QStringLiteral("; ")), false);
-        outcomes_->item(row, 10)->setToolTip(notes.join(QLatin1Char('\n')));
-    }
-    outcomes_->resizeColumnsToContents();
-    outcomes_->setColumnWidth(0, 300);
-    const auto reached = std::count_if(listed_.begin(), listed_.end(), [&](const ChangeOutcome& o) {
-        return o.trouble.empty() && target > 0 && (o.beyond_range || o.limit_rpm.value_or(0) >= target);
-    });
-    help_words_->setText(listed_.empty()
-                             ? tr("not tried yet")
-                             : tr("%1 tried, %2 reach the target of %3 rev/min; ◆ combines changes")
-                                   .arg(listed_.size())
-                                   .arg(reached)
-                                   .arg(target, 0, 'f', 0));
-    decide_->setEnabled(false);
-}
-
-const ChangeOutcome* VerdictStation::chosen_outcome() const {
-    const int row = outcomes_->currentRow();
-    if (outcomes_->selectedItems().isEmpty() || row < 0 || row >= static_cast<int>(listed_.size()))
-        return nullptr;
-    const ChangeOutcome& o = listed_[static_cast<std::size_t>(row)];
-    return o.trouble.empty() ? &o : nullptr;
-}
-
 // The decision with its reasons; with a change, the next revision too. The record names the revision that was
 // judged.
 void VerdictStation::record(bool with_change) {
     const MadeVerdict* made = runner_->made();
-    const ChangeOutcome* outcome = with_change ? chosen_outcome() : nullptr;
+    const ChangeOutcome* outcome = with_change ? changes_->chosen() : nullptr;
     if (!made || runner_->old() || (with_change && !outcome))
         return;
     const Verdict& v = made->verdict;

@@ -1,0 +1,178 @@
+#include "app/stations/dyno/pull_tables.h"
+
+#include "app/widgets/number_table.h"
+
+#include <QHeaderView>
+#include <QTabWidget>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace bathmos::app {
+
+namespace {
+
+QString words(std::string_view text) {
+    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
+}
+
+} // namespace
+
+PullTables::PullTables(Context context, QWidget* parent)
+    : QWidget(parent), context_(context), tabs_(new QTabWidget) {
+    auto* whole = new QVBoxLayout(this);
+    whole->setContentsMargins(0, 0, 0, 0);
+    whole->addWidget(tabs_);
+    tabs_->setObjectName(QStringLiteral("dyno_tabs"));
+    const auto table = [&](const QString& name, const QString& title, const QStringList& headings) {
+        auto* out = new NumberTable(name);
+        out->setAccessibleName(title);
+        out->set_headings(headings);
+        out->horizontalHeader()->setStretchLastSection(true);
+        return out;
+    };
+    auto* says = new QWidget;
+    auto* layout = new QVBoxLayout(says);
+    layout->setContentsMargins(0, 4, 0, 0);
+    summary_ = table(QStringLiteral("dyno_summary"), tr("What the pulls say"),
+                     {tr("What the pulls say"), tr("Value")});
+    confounders_ = table(QStringLiteral("dyno_confounders"), tr("What else could explain it"),
+                         {tr("What else"), tr("Found"), tr("How it is known, or what would settle it")});
+    confounders_->setWordWrap(true);
+    confounders_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
+        const QString link = confounders_->item(row, 0)->data(Qt::UserRole).toString();
+        if (!link.isEmpty())
+            emit link_wanted(link);
+    });
+    layout->addWidget(summary_, 2);
+    layout->addWidget(confounders_, 3);
+    tabs_->addTab(says, tr("What they say"));
+    gains_ = table(QStringLiteral("dyno_gains"), tr("Gain by range of speed"),
+                   {tr("rev/min"), tr("gain"), tr("± 95 %"), tr("told")});
+    tabs_->addTab(gains_, tr("Difference"));
+}
+
+void PullTables::add_tab(QWidget* page, const QString& title) {
+    tabs_->addTab(page, title);
+}
+
+void PullTables::fill() {
+    fill_summary();
+    fill_confounders();
+    fill_gains();
+}
+
+QString PullTables::power_text(double si) const {
+    return QString::number(context_.units.value(Quantity::Power, si), 'f', 1);
+}
+
+void PullTables::add_row(const QString& what, const QString& value) {
+    const int row = summary_->rowCount();
+    summary_->setRowCount(row + 1);
+    summary_->set_cell(row, 0, what, false);
+    summary_->set_cell(row, 1, value, false);
+    summary_->item(row, 1)->setToolTip(value);
+}
+
+void PullTables::fill_summary() {
+    summary_->setRowCount(0);
+    const DynoState* state = context_.dyno.shown();
+    if (!state || state->pulls.empty())
+        return;
+    const QString unit = context_.units.unit_name(Quantity::Power);
+    if (const auto& b = state->first_break) {
+        const QString at = tr("%1 rev/min").arg(b->speed_rpm, 0, 'f', 0);
+        add_row(tr("Break"), b->pulls > 1
+                                 ? tr("%1, repeats within ± %2").arg(at).arg(b->scatter_rpm, 0, 'f', 0)
+                                 : tr("%1, in one pull: not repeated").arg(at));
+        add_row(tr("Depth, confidence"), tr("%1 %2, %3 %")
+                                             .arg(power_text(b->depth_W), unit)
+                                             .arg(std::floor(100 * b->confidence), 0, 'f', 0));
+    } else {
+        add_row(tr("Break"), tr("none claimed"));
+    }
+    for (const auto& pull : state->pulls) {
+        const PullAnalysis& a = pull->analysis;
+        add_row(QString::fromStdString(pull->pull.name),
+                tr("%1 %2 at %3; %4 %5 at %6 rev/min")
+                    .arg(power_text(a.peak_W), unit)
+                    .arg(a.peak_rpm, 0, 'f', 0)
+                    .arg(context_.units.number(Quantity::Torque, a.torque_peak_Nm),
+                         context_.units.unit_name(Quantity::Torque))
+                    .arg(a.torque_peak_rpm, 0, 'f', 0));
+        QStringList more;
+        for (const PowerBreak& b : a.breaks.breaks)
+            more.push_back(tr("break %1 ± %2, %3 %")
+                               .arg(b.speed_rpm, 0, 'f', 0)
+                               .arg(b.sigma_rpm, 0, 'f', 0)
+                               .arg(std::floor(100 * b.confidence), 0, 'f', 0));
+        for (const PowerDip& d : a.breaks.dips)
+            more.push_back(
+                tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
+        if (a.cut)
+            more.push_back(tr("cut off at %1").arg(a.cut->speed_rpm, 0, 'f', 0));
+        more.push_back(tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
+        if (a.curve.left_out)
+            more.push_back(tr("%1 readings left out").arg(a.curve.left_out));
+        add_row({}, more.join(QStringLiteral("; ")));
+    }
+}
+
+void PullTables::fill_confounders() {
+    confounders_->setRowCount(0);
+    const DynoState* state = context_.dyno.shown();
+    if (!state || state->pulls.empty())
+        return;
+    std::vector<std::vector<ConfounderTest>> tests;
+    for (const auto& pull : state->pulls)
+        tests.push_back(pull->tests);
+    for (const ConfounderTest& t : test_confounders(tests)) {
+        const int row = confounders_->rowCount();
+        confounders_->setRowCount(row + 1);
+        confounders_->set_cell(row, 0, words(info(t.kind).label), false);
+        if (t.channel)
+            confounders_->item(row, 0)->setData(Qt::UserRole, QStringLiteral("dyno/channel/") +
+                                                                  words(info(*t.channel).key));
+        confounders_->set_cell(row, 1,
+                               t.standing == Standing::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
+                               : t.standing == Standing::Clear
+                                   ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
+                                   : tr("○ not logged"),
+                               false);
+        QString text = QString::fromStdString(t.text);
+        if (t.standing == Standing::Seen && t.from_rpm)
+            text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
+        confounders_->set_cell(row, 2, text, false);
+        confounders_->item(row, 2)->setToolTip(text);
+    }
+    confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
+    confounders_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
+    confounders_->setColumnWidth(0, 130);
+    confounders_->resizeRowsToContents();
+}
+
+void PullTables::fill_gains() {
+    gains_->setRowCount(0);
+    const auto change = context_.dyno.change();
+    if (!change)
+        return;
+    const auto add = [&](const QString& name, const RangeGain& r) {
+        const int row = gains_->rowCount();
+        gains_->setRowCount(row + 1);
+        gains_->set_cell(row, 0, name);
+        gains_->set_cell(row, 1, power_text(r.gain_W));
+        gains_->set_cell(row, 2, r.plus_minus_W ? power_text(*r.plus_minus_W) : QStringLiteral("–"));
+        gains_->set_cell(row, 3,
+                         !r.plus_minus_W                        ? tr("not repeated")
+                         : std::abs(r.gain_W) > *r.plus_minus_W ? (r.gain_W > 0 ? tr("gain") : tr("loss"))
+                                                                : tr("within scatter"),
+                         false);
+    };
+    gains_->set_headings({tr("rev/min"), tr("gain, %1").arg(context_.units.unit_name(Quantity::Power)),
+                          tr("± 95 %"), tr("told")});
+    for (const RangeGain& r : change->ranges)
+        add(QStringLiteral("%1 … %2").arg(r.from_rpm, 0, 'f', 0).arg(r.to_rpm, 0, 'f', 0), r);
+    add(tr("all"), change->all);
+}
+
+} // namespace bathmos::app

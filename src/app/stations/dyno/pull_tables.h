@@ -1,0 +1,37 @@
+// What the shown pulls say, what else could explain a loss, and the difference by range of speed, as tables.
+#pragma once
+
+#include "app/shell/context.h"
+
+#include <QWidget>
+
+class QTabWidget;
+
+namespace bathmos::app {
+
+class NumberTable;
+
+class PullTables : public QWidget {
+    Q_OBJECT
+  public:
+    explicit PullTables(Context context, QWidget* parent = nullptr);
+    /// Another tab beside its own.
+    void add_tab(QWidget* page, const QString& title);
+    void fill();
+
+  signals:
+    void link_wanted(const QString& link); ///< "dyno/channel/blower"
+
+  private:
+    void fill_summary();
+    void fill_confounders();
+    void fill_gains();
+    void add_row(const QString& what, const QString& value);
+    QString power_text(double si) const;
+
+    Context context_;
+    QTabWidget* tabs_;
+    NumberTable *summary_, *confounders_, *gains_;
+};
+
+} // namespace bathmos::app
