@@ -6,10 +6,9 @@
 #include "core/train/train_starter.h"
 #include "core/units/units.h"
 #include "io/lobe/lobe_file.h"
+#include "timing.h"
 
 #include <Eigen/Dense>
-#include <algorithm>
-#include <chrono>
 #include <cstdio>
 #include <filesystem>
 #include <fmt/format.h>
@@ -17,20 +16,9 @@
 #include <random>
 
 using namespace bathmos;
+using namespace bathmos::bench;
 
 namespace {
-
-template <class F>
-double median_ms(int runs, F run) {
-    std::vector<double> all;
-    for (int i = 0; i < runs; ++i) {
-        const auto start = std::chrono::steady_clock::now();
-        run();
-        all.push_back(1e3 * std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
-    }
-    std::sort(all.begin(), all.end());
-    return all[all.size() / 2];
-}
 
 double kept = 0; // so that nothing is left out as unused
 

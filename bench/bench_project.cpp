@@ -2,8 +2,8 @@
 // exporting the records take, and how much memory an open one holds.
 #include "core/train/train_starter.h"
 #include "io/project/project_folder.h"
+#include "timing.h"
 
-#include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -12,17 +12,11 @@
 #include <random>
 
 using namespace bathmos;
+using namespace bathmos::bench;
 using namespace bathmos::io;
 namespace fs = std::filesystem;
 
 namespace {
-
-template <class F>
-double seconds(F run) {
-    const auto start = std::chrono::steady_clock::now();
-    run();
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
 
 // Resident memory of this process, MB.
 double resident_MB() {
@@ -91,7 +85,7 @@ void build(const fs::path& path, std::size_t runs, std::size_t readings) {
 int open_only(const fs::path& path) {
     const double before = resident_MB();
     std::unique_ptr<Store> store;
-    const double opened = seconds([&] { store = std::make_unique<Store>(Store::open(path)); });
+    const double opened = seconds_of([&] { store = std::make_unique<Store>(Store::open(path)); });
     fmt::print("open: {:.0f} ms, {:.0f} MB of memory\n", opened * 1e3, resident_MB() - before);
     return 0;
 }
@@ -108,7 +102,7 @@ int main(int argc, char** argv) {
                    path = folder / "big.bathmos";
     fs::remove_all(folder);
     fs::create_directories(folder);
-    const double made = seconds([&] { build(path, runs, kReadings); });
+    const double made = seconds_of([&] { build(path, runs, kReadings); });
     fmt::print("made: {} runs of 100 MB in {:.1f} s, {:.0f} MB a second; the file holds {:.0f} MB\n", runs,
                made, 100.0 * static_cast<double>(runs) / made,
                static_cast<double>(fs::file_size(path)) / 1e6);
@@ -118,7 +112,7 @@ int main(int argc, char** argv) {
         return 1;
     auto store = std::make_unique<Store>(Store::open(path));
     constexpr int kEdits = 200;
-    const double edited = seconds([&] {
+    const double edited = seconds_of([&] {
         for (int i = 0; i < kEdits; ++i) {
             Project next;
             next.revisions[200] = store->project().revisions.at(200);
@@ -128,19 +122,19 @@ int main(int argc, char** argv) {
         }
     });
     fmt::print("edit: {:.2f} ms each, on disk\n", edited / kEdits * 1e3);
-    fmt::print("undo: {:.2f} ms\n", seconds([&] { store->undo(); }) * 1e3);
-    fmt::print("look at a run of 100 MB: {:.0f} ms\n", seconds([&] { unpacked(store->trace(1)); }) * 1e3);
+    fmt::print("undo: {:.2f} ms\n", seconds_of([&] { store->undo(); }) * 1e3);
+    fmt::print("look at a run of 100 MB: {:.0f} ms\n", seconds_of([&] { unpacked(store->trace(1)); }) * 1e3);
     const fs::path copy = folder / "copy.bathmos";
-    fmt::print("whole copy: {:.1f} s\n", seconds([&] { store->save_copy(copy); }));
+    fmt::print("whole copy: {:.1f} s\n", seconds_of([&] { store->save_copy(copy); }));
     fs::remove(copy);
     store.reset();
     const fs::path small = folder / "small.bathmos";
     build(small, 1, kReadings / 100);
     const Store records = Store::open(small);
     fmt::print("export of the records as a folder: {:.2f} s\n",
-               seconds([&] { export_project(records, folder / "records"); }));
+               seconds_of([&] { export_project(records, folder / "records"); }));
     const Store one = Store::open(path);
     fmt::print("export of all, traces as text: {:.1f} s\n",
-               seconds([&] { export_project(one, folder / "all"); }));
+               seconds_of([&] { export_project(one, folder / "all"); }));
     fs::remove_all(folder);
 }

@@ -4,6 +4,7 @@
 #include "core/motion/quick_limit.h"
 #include "independent/plain_train.h"
 #include "io/train/train_file.h"
+#include "timing.h"
 
 #include <algorithm>
 #include <chrono>
@@ -13,15 +14,10 @@
 #include <thread>
 
 using namespace bathmos;
+using namespace bathmos::bench;
 using namespace bathmos::independent;
 
 namespace {
-
-double seconds(const std::function<void()>& work) {
-    const auto start = std::chrono::steady_clock::now();
-    work();
-    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-}
 
 double largest_difference_um(const std::vector<double>& a, const std::vector<double>& b) {
     double worst = 0;
@@ -46,7 +42,7 @@ Choice best_cvode(const PlainTrain& plain, const std::vector<double>& trial_rpm,
     for (const auto& [method, name] : {std::pair{Method::Adams, "Adams"}, {Method::Bdf, "BDF"}})
         for (const double tolerance : {1e-4, 1e-5, 1e-6, 1e-7}) {
             double error = 0;
-            const double s = seconds([&] {
+            const double s = seconds_of([&] {
                 for (std::size_t i = 0; i < trial_rpm.size(); ++i)
                     error = std::max(
                         error, largest_difference_um(run_cvode(plain, trial_rpm[i], method, tolerance).lift_m,
@@ -77,7 +73,7 @@ void quick_trial(const Train& train, const PlainTrain& plain, const Choice& choi
     for (int repeat = 0; repeat < 5; ++repeat) {
         for (std::size_t i = 0; i < speeds.size(); ++i)
             block.start(i, speeds[i], rest);
-        own = std::min(own, seconds([&] {
+        own = std::min(own, seconds_of([&] {
                            for (std::size_t c = 0; c < kCycles; ++c)
                                advance_cycle(chain, block);
                        }));
@@ -85,7 +81,7 @@ void quick_trial(const Train& train, const PlainTrain& plain, const Choice& choi
     double other = 0;
     for (std::size_t i = 0; i < speeds.size(); ++i) {
         CvodeResult result;
-        other += seconds([&] {
+        other += seconds_of([&] {
             result = run_cvode(plain, speeds[i], choice.method, choice.tolerance, static_cast<int>(kCycles));
         });
         for (std::size_t p = 0; p < kGridPoints; ++p)
@@ -110,7 +106,7 @@ void costs(const Train& train) {
             block.start(i, 3000, rest); // far below coil clash
         double best = 1e9;
         for (int i = 0; i < 20; ++i)
-            best = std::min(best, seconds([&] { advance_cycle(chain, block); }));
+            best = std::min(best, seconds_of([&] { advance_cycle(chain, block); }));
         return std::pair{best * 1e3, chain.dof};
     };
     fmt::print("a cycle of one block ({} speeds, 2880 steps):\n", lane_count());
@@ -144,7 +140,7 @@ void growth(const Chain& chain) {
                 list.push_back(6000 + 10 * static_cast<double>(i));
             CycleRule rule;
             rule.least = rule.most = cycles;
-            const double s = seconds([&] {
+            const double s = seconds_of([&] {
                 run_speeds(
                     chain, list, [](Motion&&) {}, {}, rule);
             });
@@ -239,10 +235,10 @@ int main(int argc, char** argv) {
     double one_core = 0, first = 0, all_cores = 0, whole = 0;
     {
         const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
-        one_core = seconds([&] { model.run(speeds, [&](Motion&& m) { cycles += m.cycles; }); });
+        one_core = seconds_of([&] { model.run(speeds, [&](Motion&& m) { cycles += m.cycles; }); });
     }
-    all_cores = seconds([&] { model.run(speeds, [](Motion&&) {}); });
-    whole = seconds([&] {
+    all_cores = seconds_of([&] { model.run(speeds, [](Motion&&) {}); });
+    whole = seconds_of([&] {
         const auto start = std::chrono::steady_clock::now();
         SweepWatch watch;
         watch.motion = [&](const auto&) {
@@ -252,7 +248,7 @@ int main(int argc, char** argv) {
         sweep(train, range, usual_limits(), watch);
     });
     long evaluations = 0;
-    const double cvode = seconds([&] {
+    const double cvode = seconds_of([&] {
         for (double rpm : speeds)
             evaluations += run_cvode(plain, rpm, choice.method, choice.tolerance).evaluations;
     });

@@ -2,6 +2,7 @@
 #include "core/verdict/changes.h"
 #include "core/verdict/verdict.h"
 #include "core/whatif/handles.h"
+#include "io/train/train_file.h"
 #include "support.h"
 
 #include <QTest>
@@ -141,6 +142,23 @@ class TstVerdict : public QObject {
         file.charged = file.hydraulic = true;
         QVERIFY(impossible_causes(file).empty());
         NEAR(weigh({}, out).of(Cause::PumpUp), 0, 1e-12);
+    }
+
+    void what_is_settled_is_a_share_of_what_could_be_open() {
+        Weighing w;
+        w.causes = {{Cause::BeltSlip, 0.25, {}},
+                    {Cause::Breathing, 0.25, {}},
+                    {Cause::Mixture, 0.25, {}},
+                    {Cause::Surge, 0.25, {}}};
+        w.entropy_bit = 2; // of four alike
+        NEAR(w.settled(), 0, 1e-12);
+        NEAR(w.share_settled_by(0.5), 0.25, 1e-12);
+        w.entropy_bit = 0;
+        NEAR(w.settled(), 1, 1e-12);
+        QCOMPARE(w.share_settled_by(0.5), 0.0); // nothing is open any more
+        const Weighing none = weigh({});
+        QVERIFY(none.settled() > 0 && none.settled() < 0.15); // the priors know a little
+        QVERIFY(weigh({{Sign::BlowerFalls, 0.98, "", ""}}).settled() > none.settled() + 0.2);
     }
 
     void the_next_test_tells_most_for_its_time() {
@@ -479,6 +497,61 @@ class TstVerdict : public QObject {
                 QVERIFY(!change.undone_gain_rpm); // not "gains up to the end of the range"
             }
         QVERIFY(rocker);
+    }
+
+    void a_hydraulic_follower_brings_its_lash_and_is_no_change_of_the_lobe() {
+        Assembly after;
+        after.train = io::read_train(source_file("tests/trains/ravenmoor-t14-intake.train.json"));
+        Assembly before = after;
+        before.train.lifter.reset(); // on a solid pivot, with lash
+        before.train.lash_m = 0.15e-3;
+        FactsQuery query;
+        query.range = {5600, 8000, 200};
+        CaseFile file;
+        file.hydraulic = true;
+        file.model = model_facts(after.train, query);
+        file.changes = change_facts(before, after, file.model->limit_rpm, query);
+        QVERIFY(file.changes->follower && !file.changes->lobe);
+        const auto follower = std::find_if(file.changes->changes.begin(), file.changes->changes.end(),
+                                           [](const StateChange& c) { return c.kind == PartKind::Lifter; });
+        QVERIFY(follower != file.changes->changes.end());
+        // Undone with its lash, it is the solid train itself.
+        Sweep solid = sweep(before.train, {5600, 8000, 100});
+        QVERIFY(solid.summary.limit.speed_rpm);
+        NEAR(*follower->undone_gain_rpm, *solid.summary.limit.speed_rpm - *file.model->limit_rpm, 60);
+        QVERIFY(found(file, Sign::FollowerChanged)->seen > 0.9);
+        QVERIFY(found(file, Sign::LobeChanged)->seen < 0.1);
+        CONTAINS(follower->text, " more"); // a dozen numbers are told in short
+        for (const Evidence& e : evidence_of(file))
+            QVERIFY2(!e.text.empty(), info(e.sign).key.data());
+        file.hydraulic = false; // nobody asks a solid train for its followers
+        QVERIFY(!found(file, Sign::FollowerChanged));
+    }
+
+    void a_change_of_lash_is_judged_by_undoing_it_alone() {
+        const Assembly before = starter();
+        Assembly after = before;
+        after.train.lash_m = before.train.lash_m + 0.6e-3; // off its ramp
+        after.train.retainer_mass_kg += 4e-3;
+        FactsQuery query;
+        query.range = {4000, 9400, 200};
+        CaseFile file;
+        file.model = model_facts(after.train, query);
+        file.changes = change_facts(before, after, file.model->limit_rpm, query);
+        QVERIFY(file.changes->lobe && !file.changes->follower);
+        std::optional<double> gain;
+        for (const StateChange& c : file.changes->changes)
+            if (c.key == "lash_mm")
+                gain = c.undone_gain_rpm;
+        QVERIFY(gain);
+        Train undone = after.train;
+        undone.lash_m = before.train.lash_m;
+        NEAR(*gain, *sweep(undone, {4000, 9400, 100}).summary.limit.speed_rpm - *file.model->limit_rpm, 60);
+        QVERIFY(*gain > 200);
+        const auto changed = found(file, Sign::LobeChanged);
+        QVERIFY(changed && changed->seen > 0.8);
+        CONTAINS(changed->text, "ash");
+        CONTAINS(changed->text, "undone, the model's limit moves by +");
     }
 
     void a_step_starts_from_what_another_change_left() {

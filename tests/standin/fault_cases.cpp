@@ -40,6 +40,23 @@ Assembly assembly_of(const Train& train) {
     return out;
 }
 
+TrainScene make_scene(std::string name, std::optional<Cause> cause, const Train& before, const Train& paper,
+                      const Train& truth, double suspect, bool charged, Dice& dice) {
+    TrainScene scene;
+    scene.name = std::move(name);
+    scene.cause = cause;
+    scene.charged = charged;
+    scene.hydraulic = paper.hydraulic();
+    scene.suspect_share = suspect;
+    scene.model = model_facts(paper, query());
+    scene.changes = change_facts(assembly_of(before), assembly_of(paper), scene.model.limit_rpm, query());
+    scene.changes.from = "r1";
+    scene.changes.to = "r2";
+    scene.truth = rows_of_truth(as_it_is(truth, dice));
+    scene.truth_before = rows_of_truth(as_it_is(before, dice));
+    return scene;
+}
+
 } // namespace
 
 std::vector<TrainScene> make_scenes(const std::string& folder, unsigned seed) {
@@ -49,18 +66,7 @@ std::vector<TrainScene> make_scenes(const std::string& folder, unsigned seed) {
     std::vector<TrainScene> out;
     const auto add = [&](std::string name, std::optional<Cause> cause, const Train& before,
                          const Train& paper, Train truth, double suspect, bool charged = false) {
-        TrainScene scene;
-        scene.name = std::move(name);
-        scene.cause = cause;
-        scene.charged = charged;
-        scene.suspect_share = suspect;
-        scene.model = model_facts(paper, query());
-        scene.changes = change_facts(assembly_of(before), assembly_of(paper), scene.model.limit_rpm, query());
-        scene.changes.from = "r1";
-        scene.changes.to = "r2";
-        scene.truth = rows_of_truth(as_it_is(truth, dice));
-        scene.truth_before = rows_of_truth(as_it_is(before, dice));
-        out.push_back(std::move(scene));
+        out.push_back(make_scene(std::move(name), cause, before, paper, truth, suspect, charged, dice));
     };
     add("nothing changed", std::nullopt, stiff, stiff, stiff, 0.15);
     add("nothing changed, charged", std::nullopt, stiff, stiff, stiff, 0.15, true);
@@ -100,9 +106,44 @@ std::vector<TrainScene> make_scenes(const std::string& folder, unsigned seed) {
     return out;
 }
 
+std::vector<TrainScene> make_rarer_scenes(const std::string& demo, const std::string& trains, unsigned seed) {
+    Dice dice(seed);
+    std::vector<TrainScene> out;
+    const Train stiff = io::read_train(demo + "/ashgill-a22-intake-before.train.json");
+    const Lobe harsh = io::read_train(trains + "/ashgill-a22-intake-harsh.train.json").lobe;
+    for (double more_kg : {25e-3, 30e-3, 35e-3}) {
+        Train before = stiff;
+        before.valve.mass_kg += more_kg; // as it was before, too
+        Train after = before;
+        after.lobe = harsh;
+        out.push_back(make_scene("harsh lobe", Cause::HarshLobe, before, after, after, 0.15, false, dice));
+    }
+    const Train hydraulic = io::read_train(trains + "/ravenmoor-t14-intake.train.json");
+    Train solid = hydraulic;
+    solid.lifter.reset();
+    solid.lash_m = 0.15e-3;
+    out.push_back(make_scene("hydraulic followers fitted", Cause::PumpUp, solid, hydraulic, hydraulic, 0.15,
+                             true, dice));
+    Train more_oil = hydraulic;
+    more_oil.lifter->hydraulic->supply_Pa *= 1.4;
+    out.push_back(make_scene("hydraulic followers, oil pressure up", Cause::PumpUp, solid, hydraulic,
+                             more_oil, 0.15, true, dice));
+    return out;
+}
+
+namespace {
+
+FaultCase case_of(const TrainScene& scene, std::optional<Confounder> fault, Dice& dice, double logged);
+
+} // namespace
+
+FaultCase draw_case(const TrainScene& scene, unsigned seed, double logged) {
+    Dice dice(seed);
+    return case_of(scene, std::nullopt, dice, logged);
+}
+
 FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double logged) {
     Dice dice(seed);
-    const auto chance = [&](double p) { return evenly(dice, 0, 1) < p; };
     // One of the nine faults of the dyno, or of the valve train's four causes, each as likely.
     const auto pick = static_cast<std::size_t>(evenly(dice, 0, kConfounders + 4 - 1e-9));
     const bool valve = pick >= kConfounders;
@@ -116,7 +157,13 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
             fitting.push_back(&s);
     const TrainScene& scene =
         *fitting[static_cast<std::size_t>(evenly(dice, 0, 0.9999) * static_cast<double>(fitting.size()))];
+    return case_of(scene, valve ? std::nullopt : std::optional(kind), dice, logged);
+}
 
+namespace {
+
+FaultCase case_of(const TrainScene& scene, std::optional<Confounder> fault, Dice& dice, double logged) {
+    const auto chance = [&](double p) { return evenly(dice, 0, 1) < p; };
     standin::PullSetup setup;
     standin::EngineModel& e = setup.engine;
     e.charged = scene.charged;
@@ -142,14 +189,15 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
     FaultCase out;
     out.scene = scene.name;
     out.truth =
-        valve
-            ? *scene.cause
-            : static_cast<Cause>(static_cast<std::size_t>(Cause::BeltSlip) + static_cast<std::size_t>(kind));
+        fault
+            ? static_cast<Cause>(static_cast<std::size_t>(Cause::BeltSlip) + static_cast<std::size_t>(*fault))
+            : *scene.cause;
     CaseFile& file = out.file;
     file.build = "intake";
     file.state = "r2";
     file.target_rpm = 8600;
     file.charged = scene.charged;
+    file.hydraulic = scene.hydraulic;
     file.model = scene.model;
     file.changes = scene.changes;
     const auto pulls = [&](const standin::PullSetup& base, std::size_t count, std::vector<PullCase>& to) {
@@ -166,8 +214,8 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
     setup.loss = standin::motion_loss(scene.truth_before);
     pulls(setup, 2, file.pulls_before);
     setup.loss = standin::motion_loss(scene.truth);
-    if (!valve)
-        setup.faults = {{kind, evenly(dice, 6300, 7600), evenly(dice, 0.7, 1.6)}};
+    if (fault)
+        setup.faults = {{*fault, evenly(dice, 6300, 7600), evenly(dice, 0.7, 1.6)}};
     pulls(setup, 2 + (chance(0.5) ? 1 : 0), file.pulls);
 
     if (chance(scene.suspect_share))
@@ -192,9 +240,16 @@ FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double
         rig.edge_metric = edge.edge.metric;
         rig.half_step_rpm = edge.edge.half_step_rpm;
         rig.bands = edge.bands;
+        std::vector<Limit> held;
+        for (const Limit& limit : query().limits)
+            if (limit.metric == Metric::HeldOpen)
+                held.push_back(limit);
+        rig.held_open_rpm = limit_speed(rig.rows, held, 0).speed_rpm;
         file.rig = std::move(rig);
     }
     return out;
 }
+
+} // namespace
 
 } // namespace bathmos::test

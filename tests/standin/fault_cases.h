@@ -14,7 +14,7 @@ namespace bathmos::test {
 struct TrainScene {
     std::string name;
     std::optional<Cause> cause; ///< empty: the valves are innocent
-    bool charged = false;
+    bool charged = false, hydraulic = false;
     ModelFacts model; ///< of the train on paper
     ChangeFacts changes;
     std::vector<SpeedMetrics> truth, truth_before;
@@ -24,6 +24,10 @@ struct TrainScene {
 /// All scenes; `folder` holds the demo's train files. Takes some seconds a scene.
 std::vector<TrainScene> make_scenes(const std::string& folder, unsigned seed);
 
+/// Troubles of the train that a shop meets seldom: a lobe too harsh for the train, followers that pump up.
+/// `trains` holds the tests' train files.
+std::vector<TrainScene> make_rarer_scenes(const std::string& demo, const std::string& trains, unsigned seed);
+
 struct FaultCase {
     Cause truth;
     std::string scene;
@@ -31,5 +35,8 @@ struct FaultCase {
 };
 /// One case. `logged`: probability that a channel was logged; a rig run is there in four of ten.
 FaultCase draw_case(const std::vector<TrainScene>& scenes, unsigned seed, double logged = 0.85);
+
+/// A case of this scene, without a fault of the dyno.
+FaultCase draw_case(const TrainScene& scene, unsigned seed, double logged = 0.85);
 
 } // namespace bathmos::test

@@ -60,11 +60,13 @@ struct StateChange {
     std::optional<PartKind> kind;          ///< empty for numbers outside any part
     std::string text;                      ///< "pushrod: wall 1.24 -> 0.89 mm"
     std::optional<double> undone_gain_rpm; ///< what the limit gains when this alone is undone
+    std::string key = {};                  ///< of a number outside any part, "lash_mm"
 };
 struct ChangeFacts {
     std::string from, to; ///< labels of the states
     std::vector<StateChange> changes;
     bool softer_link = false, spring = false, heavier = false, lobe = false, boost = false;
+    bool follower = false; ///< a hydraulic one was fitted, changed or taken out
     bool nothing_in_the_train() const { return changes.empty(); }
 };
 /// What changed between two assemblies, and what undoing each part's change does to the limit. Throws

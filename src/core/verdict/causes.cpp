@@ -74,8 +74,8 @@ const std::vector<SignInfo> kSignInfo = {
     {"repeats", "It breaks at the same speed each time", SignGroup::Dyno, 0.65,
      {{SpringWeak, 0.85}, {TrainFlexible, 0.85}, {RevLimiter, 0.97}, {DriverLift, 0.25}, {SparkBreakUp, 0.55}}, kDyno},
     {"cut_off", "Power is cut off at once", SignGroup::Dyno, 0.05,
-     {{DriverLift, 0.90}, {RevLimiter, 0.92}, {SparkBreakUp, 0.12}, {ThrottleClosing, 0.10}, {Mixture, 0.10}}, "a valve never takes 15 % within 120 rev/min"},
-    {"new_in_this_state", "The state before did not lose this power", SignGroup::Dyno, 0.80, {{Breathing, 0.10}}, kTrade},
+     {{DriverLift, 0.90}, {RevLimiter, 0.92}, {SparkBreakUp, 0.12}, {ThrottleClosing, 0.10}, {Mixture, 0.10}, {PumpUp, 0.45}}, "a valve that lofts or bounces never takes 15 % within 120 rev/min; one that is held open does"},
+    {"new_in_this_state", "The state before did not lose this power", SignGroup::Dyno, 0.80, {{Breathing, 0.05}}, "an engine does not change its breathing by itself"},
 
     {"blower_falls", "Blower or boost falls behind", SignGroup::Logged, 0.04, {{BeltSlip, 0.95}}, kDefinition},
     {"mixture_moves", "Mixture or fuel pressure moves", SignGroup::Logged, 0.05, {{Mixture, 0.94}, {SparkBreakUp, 0.25}, {DriverLift, 0.08}, {RevLimiter, 0.08}}, kDefinition},
@@ -122,6 +122,7 @@ const std::vector<SignInfo> kSignInfo = {
     {"spring_changed", "Spring, retainer, locks or height changed", SignGroup::Changes, 0.20, {{SpringNotAsBelieved, 0.60}, {SpringWeak, 0.40}, {CoilBind, 0.50}, {Surge, 0.40}}, kSense},
     {"mass_added", "The valve side became heavier", SignGroup::Changes, 0.10, {{SpringWeak, 0.50}, {HarshLobe, 0.12}}, kSense},
     {"lobe_changed", "The lobe or its lash changed", SignGroup::Changes, 0.10, {{HarshLobe, 0.85}, {HardLanding, 0.60}, {SpringWeak, 0.20}}, kSense},
+    {"follower_changed", "A hydraulic follower was fitted or changed", SignGroup::Changes, 0.06, {{PumpUp, 0.60}}, kSense},
     {"boost_raised", "Boost or back pressure was raised", SignGroup::Changes, 0.08, {{BoostOnHead, 0.75}, {BeltSlip, 0.35}, {KnockRetard, 0.30}, {SparkBreakUp, 0.30}, {Mixture, 0.25}}, kSense},
     {"nothing_in_the_train", "Nothing in the valve train changed", SignGroup::Changes, 0.70,
      {{TrainFlexible, 0.15}, {SpringWeak, 0.20}, {HarshLobe, 0.06}, {HardLanding, 0.25}, {Surge, 0.30}, {CoilBind, 0.25}, {SpringNotAsBelieved, 0.45}, {PumpUp, 0.50}, {BoostOnHead, 0.50}}, "what has not changed seldom begins to fail, but springs tire"},

@@ -93,6 +93,7 @@ enum class Sign : std::size_t {
     SpringChanged,
     MassAdded,
     LobeChanged,
+    FollowerChanged,
     BoostRaised,
     NothingInTheTrain,
     // trials

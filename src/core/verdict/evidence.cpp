@@ -16,6 +16,7 @@ constexpr double kHelps = 0.022;     // share of the limit that a cure must gain
 constexpr double kSmoothFall = 0.02; // share of the peak that is gone at the end
 constexpr double kLeastFall = 0.01;  // under that nothing is lost at the end
 constexpr double kRepeats_rpm = 90;
+constexpr double kToldTwice = 0.5;     // a smooth fall and no break are one look at one curve
 constexpr double kOpensLate_deg = 2.0; // near the edge against slow speed, crank degrees
 constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be its doing
 constexpr double kNewLoss = 0.015;     // share of the power that the top lost against the state before
@@ -78,15 +79,18 @@ class Collector {
             }
         }
         add(Sign::RoughAbove, rising(4 * (median(rough) - 1.7)),
-            fmt::format("power is {:.1f} times as rough at the top as in the mid-range", median(rough)),
+            median(rough) < 1.15
+                ? std::string("power is no rougher at the top than in the mid-range")
+                : fmt::format("power is {:.1f} times as rough at the top as in the mid-range", median(rough)),
             "dyno/rough");
         const double end = median(fall);
         if (!break_)
             add(Sign::SmoothFall, rising((end - kSmoothFall) / 0.008),
                 fmt::format("power is {:.0f} % below its peak at the end, without a break", 100 * end),
-                "dyno/power");
+                "dyno/power", kToldTwice);
         else
-            add(Sign::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power");
+            add(Sign::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power",
+                kToldTwice);
         if (break_ && break_->pulls > 1)
             add(Sign::Repeats, rising((kRepeats_rpm - break_->scatter_rpm) / 25),
                 fmt::format("the break repeats within {:.0f} rev/min over {} pulls", 2 * break_->scatter_rpm,
@@ -302,36 +306,31 @@ class Collector {
 
     void changes() {
         const ChangeFacts& c = *file_.changes;
-        const auto undone = [&](std::initializer_list<PartKind> kinds) {
-            std::optional<double> best;
-            for (const StateChange& change : c.changes)
-                if (change.kind && change.undone_gain_rpm &&
-                    std::find(kinds.begin(), kinds.end(), *change.kind) != kinds.end())
-                    best = std::max(best.value_or(-1e9), *change.undone_gain_rpm);
-            return best;
-        };
-        const auto text_of = [&](std::initializer_list<PartKind> kinds) {
-            std::string text;
-            for (const StateChange& change : c.changes)
-                if (change.kind && std::find(kinds.begin(), kinds.end(), *change.kind) != kinds.end())
-                    text += (text.empty() ? "" : "; ") + change.text;
-            return text;
-        };
         const auto judge = [&](Sign sign, bool changed, std::initializer_list<PartKind> kinds,
-                               const char* not_so) {
+                               const char* not_so, std::string_view key = "none") {
             if (!changed)
                 return add(sign, 0.03, not_so, "train/revisions");
-            const auto gain = undone(kinds);
+            std::optional<double> gain; // the largest that undoing one of them brings
+            std::string text;
+            for (const StateChange& change : c.changes) {
+                if (change.kind ? std::find(kinds.begin(), kinds.end(), *change.kind) == kinds.end()
+                                : change.key != key)
+                    continue;
+                text += (text.empty() ? "" : "; ") + change.text;
+                if (change.undone_gain_rpm)
+                    gain = std::max(gain.value_or(-1e9), *change.undone_gain_rpm);
+            }
             add(sign, gain ? 0.15 + 0.8 * rising((*gain - kUndone_rpm) / 30) : 0.8,
-                gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text_of(kinds),
-                                   *gain)
-                     : text_of(kinds),
+                gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text, *gain)
+                     : text,
                 "train/revisions");
         };
         judge(Sign::SofterLink, c.softer_link,
               {PartKind::Pushrod, PartKind::Rocker, PartKind::Stand, PartKind::Lifter},
               "no link of the train was made softer");
-        judge(Sign::LobeChanged, c.lobe, {PartKind::Lobe}, "lobe and lash are as they were");
+        judge(Sign::LobeChanged, c.lobe, {PartKind::Lobe}, "lobe and lash are as they were", "lash_mm");
+        if (file_.hydraulic)
+            judge(Sign::FollowerChanged, c.follower, {PartKind::Lifter}, "the followers are as they were");
         judge(Sign::MassAdded, c.heavier,
               {PartKind::Valve, PartKind::Retainer, PartKind::Locks, PartKind::Cap},
               "the valve side is no heavier");

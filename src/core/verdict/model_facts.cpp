@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 namespace bathmos {
 
@@ -14,6 +15,7 @@ namespace {
 
 constexpr double kMoreSpring = 1.10, kMoreStiffness = 1.30, kMoreDamping = 4;
 constexpr double kSolidLash_m = 0.15e-3;
+constexpr std::size_t kNumbersTold = 4; // of one part's change
 
 void more_spring(Train& t) {
     scale_loads(t, kMoreSpring);
@@ -73,6 +75,22 @@ std::optional<double> gain_of(const Train& changed, std::optional<double> limit_
                               const FactsQuery& query) {
     const auto limit = limit_of(changed, query, limit_now_rpm);
     return limit ? std::optional(*limit - limit_now_rpm.value_or(query.range.last_rpm)) : std::nullopt;
+}
+
+// The train with one part as it was before; a follower takes its lash along. Empty where it had none.
+std::optional<Train> with_part_of(const Train& before, Train train, PartKind kind) {
+    const auto old = part_from(before, kind);
+    if (kind == PartKind::Lifter && before.hydraulic() != train.hydraulic()) {
+        train.lash_m = before.lash_m;
+        if (!old && train.layout == Layout::Finger) {
+            train.lifter.reset(); // a solid pivot
+            return train;
+        }
+    }
+    if (!old || !takes(train.layout, kind))
+        return std::nullopt;
+    put_into(train, *old);
+    return train;
 }
 
 } // namespace
@@ -139,23 +157,30 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
                          const FactsQuery& query) {
     ChangeFacts out;
     std::map<PartKind, StateChange> by_kind;
+    std::map<PartKind, std::size_t> numbers;
     for (const Difference& d : differences(before, after)) {
         if (d.key == "name")
             continue;
         const auto kind = kind_of(d);
         if (!kind) {
-            out.changes.push_back({kind, in_words(d), std::nullopt});
+            StateChange change{kind, in_words(d), std::nullopt, d.key};
             if (d.key == "installed_height_mm")
                 out.spring = true;
-            if (d.key == "lash_mm")
+            if (d.key == "lash_mm" && before.train.hydraulic() == after.train.hydraulic()) {
                 out.lobe = true;
+                Train undone = after.train;
+                undone.lash_m = before.train.lash_m;
+                change.undone_gain_rpm = gain_of(undone, limit_after_rpm, query);
+            }
+            out.changes.push_back(std::move(change));
             if (d.key == "back_pressure_kPa")
                 out.boost = after.train.back_pressure_Pa > before.train.back_pressure_Pa;
             continue;
         }
         StateChange& change = by_kind[*kind];
         change.kind = kind;
-        change.text += (change.text.empty() ? "" : ", ") + in_words(d);
+        if (++numbers[*kind] <= kNumbersTold)
+            change.text += (change.text.empty() ? "" : ", ") + in_words(d);
     }
     const auto moving = [](const Train& t) {
         return t.valve.mass_kg + t.retainer_mass_kg + t.locks_mass_kg + t.cap_mass_kg;
@@ -167,14 +192,15 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
     if (check_train(before.train).empty() && check_train(after.train).empty())
         out.softer_link = stiffness(after.train) < 0.97 * stiffness(before.train);
     for (auto& [kind, change] : by_kind) {
+        if (const std::size_t more = numbers[kind]; more > kNumbersTold)
+            change.text += fmt::format(" and {} more", more - kNumbersTold);
         out.spring = out.spring || kind == PartKind::Spring || kind == PartKind::Retainer ||
                      kind == PartKind::Locks || kind == PartKind::Shim || kind == PartKind::Seat;
         out.lobe = out.lobe || kind == PartKind::Lobe;
-        if (const auto old = part_from(before.train, kind); old && takes(after.train.layout, kind)) {
-            Train undone = after.train;
-            put_into(undone, *old);
-            change.undone_gain_rpm = gain_of(undone, limit_after_rpm, query);
-        }
+        out.follower = out.follower ||
+                       (kind == PartKind::Lifter && (before.train.hydraulic() || after.train.hydraulic()));
+        if (const auto undone = with_part_of(before.train, after.train, kind))
+            change.undone_gain_rpm = gain_of(*undone, limit_after_rpm, query);
         out.changes.push_back(std::move(change));
     }
     return out;

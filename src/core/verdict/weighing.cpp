@@ -22,6 +22,14 @@ double Weighing::of(Cause cause) const {
     return 0;
 }
 
+double Weighing::settled() const {
+    return causes.size() < 2 ? 1 : 1 - entropy_bit / std::log2(static_cast<double>(causes.size()));
+}
+
+double Weighing::share_settled_by(double information_bit) const {
+    return entropy_bit > 0 ? std::clamp(information_bit / entropy_bit, 0.0, 1.0) : 0;
+}
+
 Weighing weigh(const std::vector<Evidence>& evidence, const std::vector<Cause>& impossible) {
     Weighing out;
     double sum = 0;

@@ -38,6 +38,10 @@ struct Weighing {
     double valve_train = 0;           ///< probability that it is the valve train at all
     double entropy_bit = 0;           ///< what is still open
     double of(Cause cause) const;
+    /// 0 where all causes are alike, 1 where one is certain: 1 less the entropy over that of all alike.
+    double settled() const;
+    /// The same share of what is open that would be taken away by so much information.
+    double share_settled_by(double information_bit) const;
 };
 
 /// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower), have prior
