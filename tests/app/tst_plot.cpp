@@ -66,6 +66,24 @@ class TestPlot : public QObject {
         QVERIFY(count_near(s.plot.grab().toImage(), color_of(Role::Seen, Look::Dark)) < 50);
     }
 
+    void names_of_marks_stand_where_the_curve_is_not() {
+        Shown s;
+        const QColor colour = color_of(Role::LimitMark, Look::Light);
+        const auto inked = [&](Plot::MarkWords words) { // upper and lower half
+            s.plot.set_marks({{90, "one mark", Role::LimitMark}, {95, "another mark", Role::LimitMark}},
+                             words);
+            s.plot.redraw();
+            QTest::qWait(20);
+            const QImage all = s.plot.grab().toImage();
+            const int half = all.height() / 2;
+            return std::pair(count_near(all.copy(0, 0, all.width(), half), colour),
+                             count_near(all.copy(0, half, all.width(), half), colour));
+        };
+        const auto top = inked(Plot::MarkWords::Top), foot = inked(Plot::MarkWords::Foot);
+        QVERIFY(top.first > top.second + 50); // lines run through both, words stand in one
+        QVERIFY(foot.second > foot.first + 50);
+    }
+
     void a_click_moves_the_cursor_there() {
         Shown s;
         QSignalSpy moved(&s.plot, &Plot::cursor_moved);

@@ -103,7 +103,14 @@ class TstVerdictStation : public QObject {
         NEAR(f.window->cursors().speed_rpm(), 7670, 60);
         auto* next = f.table("verdict_next");
         QVERIFY(next->rowCount() >= 1);
-        QVERIFY(!next->item(0, 0)->text().isEmpty() && next->item(0, 1)->text().toDouble() > 0);
+        QVERIFY(!next->item(0, 0)->text().isEmpty());
+        for (int k = 0; k < next->rowCount(); ++k) { // share of what is open, best by the hour first
+            const double hours = next->item(k, 1)->text().toDouble(),
+                         share = next->item(k, 2)->text().toDouble();
+            QVERIFY(hours > 0 && share >= 0 && share <= 100);
+            NEAR(next->item(k, 3)->text().toDouble(), share / hours, 0.05 + 0.05 / hours + 1e-9);
+            QVERIFY(!k || next->item(k, 3)->text().toDouble() <= next->item(k - 1, 3)->text().toDouble());
+        }
         auto* missing = f.find<QListWidget>("verdict_missing");
         QVERIFY(missing->count() >= 1 && missing->item(0)->text().contains("not logged"));
     }
@@ -115,7 +122,7 @@ class TstVerdictStation : public QObject {
         QVERIFY2(f.answer().contains("the blower's belt slips") && f.answer().contains("innocent"),
                  qPrintable(f.answer()));
         QCOMPARE(f.table("verdict_causes")->item(0, 1)->text(), QString("Drive belt slips"));
-        QVERIFY(f.table("verdict_causes")->item(0, 2)->text().contains("not the valve train"));
+        QCOMPARE(f.table("verdict_causes")->item(0, 3)->text(), QString("elsewhere"));
     }
 
     void an_edit_makes_the_verdict_old_and_a_look_makes_it_anew() {
@@ -167,6 +174,9 @@ class TstVerdictStation : public QObject {
             if (outcomes->item(k, 0)->text().contains("screwed tips (2019 set)"))
                 row = k;
         QVERIFY(row >= 0);
+        const auto gain = [&](int k) { return outcomes->item(k, 2)->text().remove("≥ ").toDouble(); };
+        for (int k = 1; k < outcomes->rowCount(); ++k) // one order for single changes and combinations
+            QVERIFY(outcomes->item(k, 2)->text() == "–" || gain(k) <= gain(k - 1));
         QVERIFY(outcomes->item(row, 2)->text().toDouble() > 400);
         outcomes->selectRow(row);
         // The choice stays with its change when the order puts it elsewhere.

@@ -96,6 +96,30 @@ class TestWidgets : public QObject {
         QCOMPARE(table.as_text(), QStringLiteral("1\n11\n"));
     }
 
+    void long_text_wraps_within_what_is_seen() {
+        NumberTable table("t");
+        table.set_headings(
+            {"what", "why it is so, in a heading that is longer than the place for it in a window"});
+        table.wrap_last_column();
+        table.setRowCount(2);
+        table.set_cell(0, 0, "oil");
+        table.set_cell(0, 1, QStringLiteral("pressure falls with speed ").repeated(8), false);
+        table.set_cell(1, 0, "air");
+        table.set_cell(1, 1, "clear", false);
+        table.resize(700, 300);
+        table.show();
+        QVERIFY(QTest::qWaitForWindowExposed(&table));
+        const auto fits = [&] {
+            return table.columnWidth(0) + table.columnWidth(1) <= table.viewport()->width();
+        };
+        QVERIFY(fits());
+        const int wide = table.rowHeight(0);
+        table.resize(320, 300);
+        QTRY_VERIFY(fits());
+        QTRY_VERIFY(table.rowHeight(0) > wide); // the same words need more lines
+        QVERIFY(table.rowHeight(0) > 2 * table.rowHeight(1));
+    }
+
     void many_requests_make_one_redraw_and_none_while_hidden() {
         QWidget widget;
         int drawn = 0;

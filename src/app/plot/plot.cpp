@@ -220,7 +220,8 @@ void Plot::draw_limits() {
         auto* text = new QCPItemText(canvas_);
         text->setObjectName(QStringLiteral("mark"));
         text->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
-        text->position->setCoords(mark.x, 0.10 + 0.09 * row++);
+        const double step = 0.09 * row++;
+        text->position->setCoords(mark.x, mark_words_ == MarkWords::Top ? 0.10 + step : 0.90 - step);
         text->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
         text->setText(mark.text + QChar(0x2009));
         text->setFont(Theme::text_font(12));
@@ -228,8 +229,9 @@ void Plot::draw_limits() {
     }
 }
 
-void Plot::set_marks(const QVector<Mark>& marks) {
+void Plot::set_marks(const QVector<Mark>& marks, MarkWords words) {
     marks_ = marks;
+    mark_words_ = words;
     draw_limits();
 }
 

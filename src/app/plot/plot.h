@@ -49,7 +49,8 @@ class Plot : public QWidget {
         QString text;
         Role role;
     };
-    void set_marks(const QVector<Mark>& marks);
+    enum class MarkWords { Top, Foot };
+    void set_marks(const QVector<Mark>& marks, MarkWords words = MarkWords::Top);
 
     void set_cursor(double x);
     double cursor() const { return cursor_; }
@@ -116,6 +117,7 @@ class Plot : public QWidget {
     QCPItemStraightLine* cursor_line_ = nullptr;
     QCPItemText* note_ = nullptr;
     QVector<Mark> marks_;
+    MarkWords mark_words_ = MarkWords::Top;
     Limits limits_;
     std::optional<std::pair<double, double>> x_range_, y_at_least_;
     double cursor_ = 0;

@@ -39,6 +39,16 @@ void NumberTable::set_cell(int row, int column, const QString& text, bool number
     cell_item->setTextAlignment((number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
 }
 
+void NumberTable::wrap_last_column() {
+    setWordWrap(true);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOn); // one that comes and goes would change the width
+    horizontalHeader()->setStretchLastSection(false);  // that would keep a long heading's width
+    horizontalHeader()->setSectionResizeMode(columnCount() - 1, QHeaderView::Stretch);
+    verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    connect(horizontalHeader(), &QHeaderView::sectionResized, this, &QTableWidget::resizeRowsToContents);
+}
+
 QString NumberTable::cell(int row, int column) const {
     const QTableWidgetItem* found = item(row, column);
     return found ? found->text() : QString();

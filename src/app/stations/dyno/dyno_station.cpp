@@ -336,7 +336,7 @@ void DynoStation::draw_power() {
     if (const RigRun* run = context_.rig.run(); run && run->edge.edge.speed_rpm)
         marks.push_back(
             {*run->edge.edge.speed_rpm, tr("rig %1").arg(*run->edge.edge.speed_rpm, 0, 'f', 0), Role::Asked});
-    power_->set_marks(marks);
+    power_->set_marks(marks, Plot::MarkWords::Foot); // at high speed the curve is up
     double low = 1e9, high = 0;
     for (const DynoState* state : {dyno.shown(), dyno.compared()})
         if (state)

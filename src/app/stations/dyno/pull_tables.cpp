@@ -11,6 +11,8 @@ namespace bathmos::app {
 
 namespace {
 
+constexpr int kConfounderWidth = 130;
+
 QString words(std::string_view text) {
     return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
 }
@@ -36,9 +38,11 @@ PullTables::PullTables(Context context, QWidget* parent)
     summary_ = table(QStringLiteral("dyno_summary"), tr("What the pulls say"),
                      {tr("What the pulls say"), tr("Value")});
     confounders_ = table(QStringLiteral("dyno_confounders"), tr("What else could explain it"),
-                         {tr("What else"), tr("Found"), tr("How it is known, or what would settle it")});
-    confounders_->setWordWrap(true);
-    confounders_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+                         {tr("What else"), tr("Found"), tr("How it is known or settled")});
+    summary_->wrap_last_column();
+    confounders_->wrap_last_column();
+    confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
+    confounders_->setColumnWidth(0, kConfounderWidth);
     connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
         const QString link = confounders_->item(row, 0)->data(Qt::UserRole).toString();
         if (!link.isEmpty())
@@ -111,7 +115,8 @@ void PullTables::fill_summary() {
                 tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
         if (a.cut)
             more.push_back(tr("cut off at %1").arg(a.cut->speed_rpm, 0, 'f', 0));
-        more.push_back(tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
+        more.push_back(a.rough_top < 1.15 ? tr("no rougher at the top")
+                                          : tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
         if (a.curve.left_out)
             more.push_back(tr("%1 readings left out").arg(a.curve.left_out));
         add_row({}, more.join(QStringLiteral("; ")));
@@ -145,10 +150,6 @@ void PullTables::fill_confounders() {
         confounders_->set_cell(row, 2, text, false);
         confounders_->item(row, 2)->setToolTip(text);
     }
-    confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
-    confounders_->horizontalHeader()->setSectionResizeMode(2, QHeaderView::Stretch);
-    confounders_->setColumnWidth(0, 130);
-    confounders_->resizeRowsToContents();
 }
 
 void PullTables::fill_gains() {

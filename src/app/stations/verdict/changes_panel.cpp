@@ -80,11 +80,9 @@ void ChangesPanel::fill() {
     // The choice stays with its change, wherever the order puts it.
     const std::vector<std::size_t> kept = chosen() ? chosen()->changes : std::vector<std::size_t>{};
     const auto order = static_cast<HelpOrder>(order_->currentIndex());
-    std::vector<ChangeOutcome> singles = runner_.singles();
-    listed_ = runner_.combinations();
+    listed_ = runner_.singles();
+    listed_.insert(listed_.end(), runner_.combinations().begin(), runner_.combinations().end());
     sort_outcomes(listed_, order);
-    sort_outcomes(singles, order);
-    listed_.insert(listed_.end(), singles.begin(), singles.end());
     const double target = runner_.made() ? runner_.made()->file.target_rpm : 0;
     {
         const QSignalBlocker quiet(outcomes_);

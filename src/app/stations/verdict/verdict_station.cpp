@@ -128,19 +128,18 @@ QWidget* VerdictStation::make_causes() {
     auto* split = new QSplitter(Qt::Horizontal);
     causes_ = new NumberTable(QStringLiteral("verdict_causes"));
     causes_->setAccessibleName(tr("Causes, likeliest first"));
-    causes_->set_headings({tr("%"), tr("Cause"), tr("how sure")});
+    causes_->set_headings({tr("%"), tr("Cause"), tr("how sure"), tr("where")});
     causes_->horizontalHeader()->setStretchLastSection(true);
     causes_->setSelectionBehavior(QAbstractItemView::SelectRows);
     connect(causes_, &QTableWidget::itemSelectionChanged, this, &VerdictStation::fill_evidence);
     evidence_ = new NumberTable(QStringLiteral("verdict_evidence"));
     evidence_->setAccessibleName(tr("Evidence for and against the chosen cause"));
     evidence_->set_headings({tr("for/against"), tr("from"), tr("Evidence (Enter: show it)")});
-    evidence_->horizontalHeader()->setStretchLastSection(true);
-    evidence_->setWordWrap(true);
+    evidence_->wrap_last_column();
     connect(evidence_, &QTableWidget::cellActivated, this, &VerdictStation::follow_evidence);
     split->addWidget(causes_);
     split->addWidget(evidence_);
-    split->setSizes({400, 760});
+    split->setSizes({460, 700});
     return split;
 }
 
@@ -159,7 +158,7 @@ QWidget* VerdictStation::make_tabs() {
         return out;
     };
     next_ = table(QStringLiteral("verdict_next"), tr("Next test"),
-                  {tr("Test"), tr("hours"), tr("bits"), tr("bits an hour"), tr("How")});
+                  {tr("Test"), tr("hours"), tr("settles %"), tr("% an hour"), tr("How")});
     missing_ = new QListWidget;
     missing_->setObjectName(QStringLiteral("verdict_missing"));
     missing_->setAccessibleName(tr("Evidence that nobody gave"));
@@ -208,11 +207,10 @@ void VerdictStation::refresh() {
     else if (runner_->old())
         status = tr("old: made before the last edit or for another revision; weigh again");
     else if (made)
-        status = tr("valve train %1 %; open: %2 bit; advice, not a decision: makers' instructions and a "
-                    "competent person "
-                    "come first")
+        status = tr("valve train %1 %; settled to %2 %; advice, not a decision: makers' instructions and a "
+                    "competent person come first")
                      .arg(100 * made->verdict.weighing.valve_train, 0, 'f', 0)
-                     .arg(made->verdict.weighing.entropy_bit, 0, 'f', 1);
+                     .arg(std::floor(100 * made->verdict.weighing.settled()), 0, 'f', 0);
     status_->setText(status);
     fill_causes();
     fill_next();
@@ -230,15 +228,12 @@ void VerdictStation::fill_causes() {
             causes_->setRowCount(row + 1);
             causes_->set_cell(row, 0, QString::number(100 * c.probability, 'f', 1));
             causes_->set_cell(row, 1, words(info(c.cause).label), false);
-            causes_->set_cell(row, 2,
-                              words(sureness_words(c.probability)) +
-                                  (info(c.cause).valve_train ? QString() : tr(", not the valve train")),
-                              false);
+            causes_->set_cell(row, 2, words(sureness_words(c.probability)), false);
+            causes_->set_cell(row, 3, info(c.cause).valve_train ? tr("valve train") : tr("elsewhere"), false);
             causes_->item(row, 1)->setToolTip(
                 tr("%1 Predicts: %2.").arg(words(info(c.cause).prior_reason), words(info(c.cause).predicts)));
         }
     causes_->resizeColumnToContents(0);
-    causes_->setColumnWidth(1, 200);
     if (causes_->rowCount())
         causes_->selectRow(std::min(kept, causes_->rowCount() - 1));
     fill_evidence();
@@ -263,9 +258,6 @@ void VerdictStation::fill_evidence() {
                 .arg(words(info(e.sign).label) + QLatin1Char('.'), words(info(e.sign).source))
                 .arg(a.weight, 0, 'f', 2));
     }
-    evidence_->setColumnWidth(0, 84);
-    evidence_->setColumnWidth(1, 72);
-    evidence_->resizeRowsToContents();
 }
 
 void VerdictStation::follow_evidence(int row) {
@@ -287,8 +279,13 @@ void VerdictStation::fill_next() {
         next_->setRowCount(row + 1);
         next_->set_cell(row, 0, words(t.trial->label), false);
         next_->set_cell(row, 1, QString::number(t.trial->hours, 'f', 1));
-        next_->set_cell(row, 2, QString::number(t.information_bit, 'f', 3));
-        next_->set_cell(row, 3, QString::number(t.per_hour, 'f', 3));
+        const double share = made->verdict.weighing.share_settled_by(t.information_bit);
+        next_->set_cell(row, 2, QString::number(100 * share, 'f', 1));
+        next_->set_cell(row, 3, QString::number(100 * share / t.trial->hours, 'f', 1));
+        next_->item(row, 2)->setToolTip(
+            tr("Expected share of what is still open that it takes away: %1 bit of %2.")
+                .arg(t.information_bit, 0, 'f', 3)
+                .arg(made->verdict.weighing.entropy_bit, 0, 'f', 2));
         next_->set_cell(row, 4, words(t.trial->how), false);
         next_->item(row, 4)->setToolTip(words(t.trial->how));
     }
