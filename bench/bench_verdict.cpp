@@ -34,7 +34,8 @@ std::filesystem::path file_of(const Pull& pull) {
     std::ofstream file(path);
     file << "speed_rpm,power_kW\n";
     for (std::size_t i = 0; i < pull.size(); ++i)
-        file << fmt::format("{:.2f},{:.3f}\n", pull[PullChannel::Speed][i], pull[PullChannel::Power][i] / 1e3);
+        file << fmt::format("{:.2f},{:.3f}\n", pull[PullChannel::Speed][i],
+                            pull[PullChannel::Power][i] / 1e3);
     return path;
 }
 
@@ -61,10 +62,12 @@ int main() {
     PullAnalysis analysis;
     fmt::print("judged {:.0f} ms\n", median_ms(5, [&] { analysis = analyse(read); }));
     const Pull usual = pull_of(250, 2);
-    fmt::print("250 rows, all channels: judged {:.0f} ms, break at {:.0f}\n", median_ms(11, [&] {
-                   analysis = analyse(usual);
-                   test_confounders(usual, analysis);
-               }),
+    fmt::print("250 rows, all channels: judged {:.0f} ms, break at {:.0f}\n",
+               median_ms(11,
+                         [&] {
+                             analysis = analyse(usual);
+                             test_confounders(usual, analysis);
+                         }),
                analysis.first_break() ? analysis.first_break()->speed_rpm : 0);
 
     const Train train = starter_train();
@@ -81,8 +84,9 @@ int main() {
     double guided_rpm = 0, plain_rpm = 0;
     const double guided = median_ms(5, [&] { guided_rpm = limit_by_guided_search(lighter); });
     const double plain = median_ms(3, [&] { plain_rpm = limit_by_plain_sweep(lighter); });
-    fmt::print("limit of a changed train: {:.0f} ms ({:.0f} rev/min), by a sweep every {:.0f} rev/min {:.0f} ms "
-               "({:.0f} rev/min): {:.1f} times\n",
-               guided, guided_rpm, kPlainStep_rpm, plain, plain_rpm, plain / guided);
+    fmt::print(
+        "limit of a changed train: {:.0f} ms ({:.0f} rev/min), by a sweep every {:.0f} rev/min {:.0f} ms "
+        "({:.0f} rev/min): {:.1f} times\n",
+        guided, guided_rpm, kPlainStep_rpm, plain, plain_rpm, plain / guided);
     std::filesystem::remove(path);
 }
