@@ -23,8 +23,8 @@ class DynoFixture : public ProjectFixture {
     explicit DynoFixture(const QString& name) : ProjectFixture(name) {
         window->show_station(QStringLiteral("station_dyno"));
     }
-    void import(const QString& file, std::function<void(QDialog*)> fill = {}) {
-        next_path = source_path(file);
+    void import_pull(const QString& file, std::function<void(QDialog*)> fill = {}) {
+        next_path = QFileInfo(file).isAbsolute() ? file : source_path(file);
         Press press("pull_import", [fill](QDialog* dialog) {
             if (fill)
                 fill(dialog);
@@ -38,24 +38,25 @@ class DynoFixture : public ProjectFixture {
     /// The demo's two pulls of each state.
     void import_story() {
         for (const char* n : {"1", "2"})
-            import(QStringLiteral("demo/ashgill-a22-before-%1.pull.csv").arg(n), [](QDialog* dialog) {
+            import_pull(QStringLiteral("demo/ashgill-a22-before-%1.pull.csv").arg(n), [](QDialog* dialog) {
                 dialog->findChild<QComboBox*>("pull_revision")->setCurrentIndex(0);
-    });
-    for (const char* n : {"1", "2"})
-        import(QStringLiteral("demo/ashgill-a22-after-%1.pull.csv").arg(n));
-} Plot* plot(const QString& name) {
-    for (Plot* p : window->findChildren<Plot*>())
-        if (p->accessibleName().contains(name))
-            return p;
-    qFatal("no plot %s", qPrintable(name));
-}
-std::optional<StripMark> mark() const {
-    for (const StripMark& m : window->strip().marks())
-        if (m.kind == StripMark::Kind::DynoBreak)
-            return m;
-    return std::nullopt;
-}
-}; // namespace
+            });
+        for (const char* n : {"1", "2"})
+            import_pull(QStringLiteral("demo/ashgill-a22-after-%1.pull.csv").arg(n));
+    }
+    Plot* plot(const QString& name) {
+        for (Plot* p : window->findChildren<Plot*>())
+            if (p->accessibleName().contains(name))
+                return p;
+        qFatal("no plot %s", qPrintable(name));
+    }
+    std::optional<StripMark> mark() const {
+        for (const StripMark& m : window->strip().marks())
+            if (m.kind == StripMark::Kind::DynoBreak)
+                return m;
+        return std::nullopt;
+    }
+};
 
 } // namespace
 
@@ -150,8 +151,9 @@ class TstDynoStation : public QObject {
         // One that the dyno had corrected stays out of the plot of those as recorded.
         f.find<QCheckBox>("dyno_correct")->setChecked(false);
         f.wait();
-        f.import("demo/ashgill-a22-after-1.pull.csv",
-                 [](QDialog* dialog) { dialog->findChild<QCheckBox*>("pull_corrected")->setChecked(true); });
+        f.import_pull("demo/ashgill-a22-after-1.pull.csv", [](QDialog* dialog) {
+            dialog->findChild<QCheckBox*>("pull_corrected")->setChecked(true);
+        });
         QCOMPARE(f.window->dyno().shown()->pulls.size(), std::size_t{2});
         QVERIFY(f.window->dyno().trouble().contains("corrected by the dyno"));
         // It stands in the list all the same, where it can be noted on or taken out.
@@ -233,9 +235,63 @@ class TstDynoStation : public QObject {
         QVERIFY(f.document().project().of(EntryKind::DynoPull).empty());
     }
 
+    void a_recording_of_several_pulls_comes_in_as_one_step() {
+        DynoFixture f("dyno-several");
+        const QString path = Fixture::folder().filePath("evening.csv");
+        QByteArray text = "pull,speed_rpm,power_kW\n";
+        for (int pull = 1; pull <= 3; ++pull)
+            for (int rpm = 4000; rpm <= 8000; rpm += 40)
+                text += QByteArray::number(pull) + "," + QByteArray::number(rpm) + "," +
+                        QByteArray::number(0.02 * rpm + 0.1 * ((rpm / 40 + pull) % 3)) + "\n";
+        write_test_file(path, text);
+        f.import_pull(path);
+        auto* pulls = f.find<QTableWidget>("dyno_pulls");
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 3, kPatience_ms);
+        for (int row = 0; row < 3; ++row)
+            QVERIFY2(pulls->item(row, 0)->text().contains("evening"),
+                     qPrintable(pulls->item(row, 0)->text()));
+        QCOMPARE(f.window->dyno().shown()->pulls.size(), std::size_t{3}); // one state
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("dyno_words")->text().contains("No break is claimed"),
+                                 kPatience_ms);
+        f.trigger("undo");
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 0, kPatience_ms);
+        QVERIFY(f.find<QPushButton>("dyno_import_first")->isVisible());
+        f.trigger("redo");
+        QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 3, kPatience_ms);
+    }
+
+    void an_import_that_is_not_wanted_changes_nothing() {
+        DynoFixture f("dyno-cancel");
+        f.next_path = source_path("demo/ashgill-a22-after-1.pull.csv");
+        Press press("pull_import", [](QDialog* dialog) { QTest::keyClick(dialog, Qt::Key_Escape); });
+        f.trigger("import_pull");
+        QVERIFY(press.came);
+        QVERIFY(!f.window->dyno().running());
+        QVERIFY(f.document().project().of(EntryKind::DynoPull).empty());
+        QVERIFY(f.window->dyno().states().empty() && !f.mark());
+    }
+
+    void horsepower_and_pounds_follow_the_units() {
+        DynoFixture f("dyno-inch");
+        f.import_story();
+        auto* summary = f.find<QTableWidget>("dyno_summary");
+        QTRY_VERIFY_WITH_TIMEOUT(summary->rowCount() > 3, kPatience_ms);
+        const PullAnalysis& a = f.window->dyno().shown()->pulls[0]->analysis;
+        QVERIFY(summary->item(2, 1)->text().startsWith(QString::number(a.peak_W / 1e3, 'f', 1) + " kW"));
+        const double top_kW = f.plot("Power over speed")->points(2)[100].y();
+        f.trigger("units");
+        QTRY_VERIFY_WITH_TIMEOUT(
+            summary->item(2, 1)->text().startsWith(QString::number(a.peak_W / 745.69987, 'f', 1) + " hp"),
+            kPatience_ms);
+        QTRY_VERIFY_WITH_TIMEOUT(
+            std::abs(f.plot("Power over speed")->points(2)[100].y() - top_kW * 1e3 / 745.69987) < 1e-6,
+            kPatience_ms);
+        QVERIFY(f.find<QTableWidget>("dyno_gains")->horizontalHeaderItem(1)->text().contains("hp"));
+    }
+
     void one_pull_is_not_called_repeated() {
         DynoFixture f("dyno-one");
-        f.import("demo/ashgill-a22-after-2.pull.csv");
+        f.import_pull("demo/ashgill-a22-after-2.pull.csv");
         auto* summary = f.find<QTableWidget>("dyno_summary");
         QTRY_VERIFY_WITH_TIMEOUT(summary->rowCount() > 1, kPatience_ms);
         QVERIFY(summary->item(0, 1)->text().contains("not repeated"));

@@ -6,6 +6,7 @@
 #include "io/project/store.h"
 #include "io/rig/rig_file.h"
 
+#include <QClipboard>
 #include <QComboBox>
 #include <QLabel>
 #include <QListWidget>
@@ -115,6 +116,88 @@ class TstVerdictStation : public QObject {
         QVERIFY(missing->count() >= 1 && missing->item(0)->text().contains("not logged"));
     }
 
+    void evidence_of_the_bench_and_of_changes_leads_to_its_place() {
+        StoryFixture f("verdict-links");
+        f.weigh();
+        auto* causes = f.table("verdict_causes");
+        auto* evidence = f.table("verdict_evidence");
+        const auto follow = [&](const QString& link) {
+            f.window->show_station(QStringLiteral("station_verdict"));
+            for (int cause = 0; cause < causes->rowCount(); ++cause) {
+                causes->selectRow(cause);
+                for (int row = 0; row < evidence->rowCount(); ++row)
+                    if (evidence->item(row, 0)->data(Qt::UserRole).toString() == link) {
+                        emit evidence->cellActivated(row, 0);
+                        return true;
+                    }
+            }
+            return false;
+        };
+        auto* tabs = f.find<QTabWidget>("train_tabs");
+        tabs->setCurrentIndex(0);
+        QVERIFY(follow("train/revisions"));
+        QVERIFY(f.find<QWidget>("station_train")->isVisible());
+        QCOMPARE(tabs->tabText(tabs->currentIndex()), QString("Revisions"));
+        QVERIFY(follow("train/checks"));
+        QVERIFY(f.find<QWidget>("station_train")->isVisible());
+        QTRY_VERIFY(f.find<QWidget>("open_checks")->hasFocus());
+        QVERIFY(follow("motion/sweep"));
+        QVERIFY(f.find<QWidget>("station_motion")->isVisible());
+        QVERIFY(follow("dyno/rough"));
+        QVERIFY(f.find<QWidget>("station_dyno")->isVisible());
+        QVERIFY(f.find<QComboBox>("dyno_below")->currentText().startsWith("Roughness"));
+        QVERIFY(follow("dyno/channel/lambda") || follow("dyno/channel/oil") ||
+                follow("dyno/channel/manifold"));
+        QVERIFY(!f.find<QComboBox>("dyno_below")->currentText().startsWith("Roughness"));
+    }
+
+    void causes_add_up_and_can_be_copied() {
+        StoryFixture f("verdict-table");
+        f.weigh();
+        auto* causes = f.table("verdict_causes");
+        double sum = 0, last = 101;
+        bool train = false;
+        for (int row = 0; row < causes->rowCount(); ++row) {
+            const double percent = causes->item(row, 0)->text().toDouble();
+            QVERIFY(percent <= last);
+            last = percent;
+            sum += percent;
+            const QString where = causes->item(row, 3)->text();
+            QVERIFY(where == "valve train" || where == "elsewhere");
+            train |= where == "valve train";
+        }
+        NEAR(sum, 100, 0.5); // what is under 0.05 % is not listed
+        QVERIFY(train);
+        causes->clearSelection();
+        causes->setFocus();
+        QTest::keySequence(causes, QKeySequence::Copy);
+        const QString copied = QApplication::clipboard()->text();
+        QVERIFY2(copied.startsWith("%\tCause\thow sure\twhere\n"), qPrintable(copied.left(60)));
+        QCOMPARE(copied.count('\n'), causes->rowCount() + 1);
+        const QString status = f.find<QLabel>("verdict_status")->text();
+        QVERIFY2(status.contains("settled to") && status.contains("competent person"), qPrintable(status));
+    }
+
+    void without_pull_or_run_the_model_alone_is_asked() {
+        ProjectFixture f("verdict-model");
+        f.window->show_station(QStringLiteral("station_verdict"));
+        auto* answer = f.find<QLabel>("verdict_answer");
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QPushButton>("verdict_record")->isEnabled(), kPatience_ms);
+        QVERIFY2(answer->text().contains("model"), qPrintable(answer->text()));
+        auto* missing = f.find<QListWidget>("verdict_missing");
+        QString all;
+        for (int row = 0; row < missing->count(); ++row)
+            all += missing->item(row)->text() + '\n';
+        QVERIFY2(all.contains("pull") && all.contains("rig"), qPrintable(all));
+        auto* evidence = f.find<QTableWidget>("verdict_evidence");
+        for (int row = 0; row < evidence->rowCount(); ++row) {
+            QVERIFY(evidence->item(row, 1)->text() != "dyno");
+            QVERIFY(evidence->item(row, 1)->text() != "rig");
+        }
+        // The cheapest look at what is missing is offered.
+        QVERIFY(f.find<QTableWidget>("verdict_next")->rowCount() > 3);
+    }
+
     void the_story_of_the_blower_leaves_the_valves_innocent() {
         StoryFixture f("verdict-innocent");
         f.window->document().show(4);
@@ -155,7 +238,17 @@ class TstVerdictStation : public QObject {
         QCOMPARE(entry.words.at("cause"), std::string("train_flexible"));
         QCOMPARE(entry.text, std::string("seen on the rig, too"));
         QVERIFY(entry.numbers.at("p_train_flexible") > 0.7);
-        QTRY_COMPARE_WITH_TIMEOUT(f.table("verdict_decisions")->rowCount(), 1, kPatience_ms);
+        auto* decisions = f.table("verdict_decisions");
+        QTRY_COMPARE_WITH_TIMEOUT(decisions->rowCount(), 1, kPatience_ms);
+        QCOMPARE(decisions->item(0, 2)->text(), QString("Train too flexible: no change"));
+        QVERIFY(decisions->item(0, 3)->text().startsWith("seen on the rig, too"));
+        // Another project and back: it was kept.
+        ProjectFixture other("verdict-other");
+        QVERIFY(f.window->open_train(other.path));
+        QTRY_COMPARE_WITH_TIMEOUT(decisions->rowCount(), 0, kPatience_ms);
+        QVERIFY(f.window->open_train(f.path));
+        QTRY_COMPARE_WITH_TIMEOUT(decisions->rowCount(), 1, kPatience_ms);
+        QVERIFY(decisions->item(0, 3)->text().contains("opening flex"));
         f.trigger("undo");
         QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
         QTRY_COMPARE_WITH_TIMEOUT(f.table("verdict_decisions")->rowCount(), 0, kPatience_ms);
@@ -185,6 +278,15 @@ class TstVerdictStation : public QObject {
             QCOMPARE(outcomes->selectedItems().size(), outcomes->columnCount());
             QVERIFY(outcomes->item(outcomes->currentRow(), 0)->text().contains("screwed tips (2019 set)"));
         }
+        // Inches are inches in heading and row.
+        const double bind_mm = outcomes->item(outcomes->currentRow(), 4)->text().toDouble();
+        f.trigger("units");
+        QTRY_COMPARE_WITH_TIMEOUT(outcomes->horizontalHeaderItem(4)->text(), QString("bind\nin"),
+                                  kPatience_ms);
+        NEAR(outcomes->item(outcomes->currentRow(), 4)->text().toDouble() * 25.4, bind_mm, 0.03);
+        f.trigger("units");
+        QTRY_COMPARE_WITH_TIMEOUT(outcomes->horizontalHeaderItem(4)->text(), QString("bind\nmm"),
+                                  kPatience_ms);
         QVERIFY(f.find<QPushButton>("verdict_decide")->isEnabled());
         const Id judged = f.window->document().shown();
         f.next_words = "back to what held";
@@ -199,6 +301,19 @@ class TstVerdictStation : public QObject {
         f.trigger("undo"); // one step takes back both
         QCOMPARE(f.window->document().shown(), judged);
         QVERIFY(f.window->document().project().of(EntryKind::Verdict).empty());
+    }
+
+    void the_station_has_its_key_and_help() {
+        ProjectFixture f("verdict-key");
+        QTest::keyClick(f.window.get(), Qt::Key_8, Qt::ControlModifier);
+        auto* station = f.find<VerdictStation>("station_verdict");
+        QVERIFY(station->isVisible());
+        for (const char* word : {"What would help", "Next test", "Bayes", "counts nothing", "Caution"})
+            QVERIFY2(station->help().contains(QLatin1String(word)), word);
+        QStringList tabs;
+        for (int i = 0; i < f.find<QTabWidget>("verdict_tabs")->count(); ++i)
+            tabs.push_back(f.find<QTabWidget>("verdict_tabs")->tabText(i));
+        QCOMPARE(tabs, QStringList({"What would help", "Next test", "Missing", "Decisions"}));
     }
 
     void without_a_train_the_station_offers_the_next_step() {

@@ -345,10 +345,7 @@ void MainWindow::import_pull() {
 // A view by its link, as the verdict's evidence names it: "dyno/channel/blower", "rig/metric/bounce_mm".
 void MainWindow::show_link(const QString& link) {
     show_station(QStringLiteral("station_") + link.section(QLatin1Char('/'), 0, 0));
-    if (link.startsWith(QStringLiteral("dyno/")))
-        dyno_station_->show_link(link);
-    else if (link.startsWith(QStringLiteral("rig/metric/")))
-        rig_station_->show_metric_of(link.section(QLatin1Char('/'), 2));
+    static_cast<Station*>(stack_->currentWidget())->show_place(link.section(QLatin1Char('/'), 1));
 }
 
 // The model's edge is taken over the speeds that the rig covered, so that the two can be compared.

@@ -64,7 +64,7 @@ DynoStation::DynoStation(Context context, const Dialogs& dialogs, QWidget* paren
     tables_ = new PullTables(context_);
     pulls_ = new PullsPanel(context_);
     tables_->add_tab(pulls_, tr("Pulls"));
-    connect(tables_, &PullTables::link_wanted, this, &DynoStation::show_link);
+    connect(tables_, &PullTables::place_wanted, this, &DynoStation::show_place);
     connect(pulls_, &PullsPanel::message, this, &Station::message);
     split->addWidget(tables_);
     split->setStretchFactor(0, 3);
@@ -179,13 +179,12 @@ void DynoStation::import_file(const QString& path) {
     }
 }
 
-void DynoStation::show_link(const QString& link) {
-    const QStringList parts = link.split(QLatin1Char('/'));
+void DynoStation::show_place(const QString& place) {
     int wanted = kRough;
-    if (parts.size() > 1 && parts[1] == QStringLiteral("difference"))
+    if (place == QStringLiteral("difference"))
         wanted = kDifference;
-    else if (parts.size() > 2 && parts[1] == QStringLiteral("channel"))
-        if (const auto channel = find_pull_channel(parts[2].toStdString()))
+    else if (place.startsWith(QStringLiteral("channel/")))
+        if (const auto channel = find_pull_channel(place.section(QLatin1Char('/'), 1).toStdString()))
             wanted = static_cast<int>(*channel);
     if (const int at = below_choice_->findData(wanted); at >= 0)
         below_choice_->setCurrentIndex(at);

@@ -27,8 +27,8 @@ class DynoStation : public Station {
 
     /// Opens the import dialogue for a file.
     void import_file(const QString& path);
-    /// Shows a view by its link: "dyno/power", "dyno/channel/blower", "dyno/difference".
-    void show_link(const QString& link);
+    /// "power", "rough", "channel/blower", "difference".
+    void show_place(const QString& place) override;
 
   private:
     QWidget* make_head();

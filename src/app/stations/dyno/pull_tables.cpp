@@ -44,9 +44,9 @@ PullTables::PullTables(Context context, QWidget* parent)
     confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
     confounders_->setColumnWidth(0, kConfounderWidth);
     connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
-        const QString link = confounders_->item(row, 0)->data(Qt::UserRole).toString();
-        if (!link.isEmpty())
-            emit link_wanted(link);
+        const QString place = confounders_->item(row, 0)->data(Qt::UserRole).toString();
+        if (!place.isEmpty())
+            emit place_wanted(place);
     });
     layout->addWidget(summary_, 2);
     layout->addWidget(confounders_, 3);
@@ -136,8 +136,8 @@ void PullTables::fill_confounders() {
         confounders_->setRowCount(row + 1);
         confounders_->set_cell(row, 0, words(info(t.kind).label), false);
         if (t.channel)
-            confounders_->item(row, 0)->setData(Qt::UserRole, QStringLiteral("dyno/channel/") +
-                                                                  words(info(*t.channel).key));
+            confounders_->item(row, 0)->setData(Qt::UserRole,
+                                                QStringLiteral("channel/") + words(info(*t.channel).key));
         confounders_->set_cell(row, 1,
                                t.standing == Standing::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
                                : t.standing == Standing::Clear

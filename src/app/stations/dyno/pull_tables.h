@@ -20,7 +20,7 @@ class PullTables : public QWidget {
     void fill();
 
   signals:
-    void link_wanted(const QString& link); ///< "dyno/channel/blower"
+    void place_wanted(const QString& place); ///< of the station: "channel/blower"
 
   private:
     void fill_summary();

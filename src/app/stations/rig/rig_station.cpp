@@ -171,7 +171,8 @@ void RigStation::import_file(const QString& path) {
     }
 }
 
-void RigStation::show_metric_of(const QString& column) {
+void RigStation::show_place(const QString& place) {
+    const QString column = place.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
         if (words(info(m).column) == column)
             choice_->setCurrentText(words(info(m).label));

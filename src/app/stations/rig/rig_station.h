@@ -26,7 +26,7 @@ class RigStation : public Station {
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);
     /// Shows a metric over speed, by its column's name.
-    void show_metric_of(const QString& column);
+    void show_place(const QString& place) override;
 
   private:
     QWidget* make_head();

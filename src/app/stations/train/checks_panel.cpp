@@ -70,6 +70,7 @@ ChecksPanel::ChecksPanel(Context context, const Dialogs& dialogs, QWidget* paren
     page->addLayout(second);
     checks_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     page->addWidget(checks_, 2);
+    setFocusProxy(checks_);
     connect(&context_.document, &Document::changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::records_changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::judged, this, &ChecksPanel::refresh);

@@ -70,9 +70,17 @@ QWidget* TrainStation::make_tabs() {
     connect(project, &ProjectPanel::message, this, &TrainStation::message);
     tabs_->addTab(form_, tr("Numbers"));
     tabs_->addTab(shelf_, tr("Shelf"));
-    tabs_->addTab(new RevisionsPanel(context_, dialogs_), tr("Revisions"));
+    revisions_ = new RevisionsPanel(context_, dialogs_);
+    tabs_->addTab(revisions_, tr("Revisions"));
     tabs_->addTab(project, tr("Engine"));
     return tabs_;
+}
+
+void TrainStation::show_place(const QString& place) {
+    if (place == QStringLiteral("revisions"))
+        tabs_->setCurrentWidget(revisions_);
+    else if (place == QStringLiteral("checks"))
+        checks_->setFocus();
 }
 
 // A part clicked in the drawing: the shelf's parts of its kind, or its numbers.
@@ -175,9 +183,9 @@ QWidget* TrainStation::make_figures() {
     figures_->set_headings({tr("What the parts add up to"), tr("Value"), tr("Unit"), tr("Compared")});
     figures_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     layout->addWidget(figures_, 3);
-    auto* checks = new ChecksPanel(context_, dialogs_);
-    connect(checks, &ChecksPanel::message, this, &TrainStation::message);
-    layout->addWidget(checks, 3);
+    checks_ = new ChecksPanel(context_, dialogs_);
+    connect(checks_, &ChecksPanel::message, this, &TrainStation::message);
+    layout->addWidget(checks_, 3);
     return box;
 }
 

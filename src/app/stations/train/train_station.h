@@ -16,6 +16,7 @@ class QTabWidget;
 
 namespace bathmos::app {
 
+class ChecksPanel;
 class NumberTable;
 class ShelfPanel;
 class TrainForm;
@@ -27,6 +28,7 @@ class TrainStation : public Station {
     TrainStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Train"); }
     QString help() const override;
+    void show_place(const QString& place) override;
     /// Starts or ends slow motion: the crank-angle cursor goes round, and every view with it.
     void set_playing(bool on);
     bool playing() const { return clock_.isActive(); }
@@ -54,6 +56,8 @@ class TrainStation : public Station {
     QTabWidget* tabs_ = nullptr;
     TrainForm* form_ = nullptr;
     ShelfPanel* shelf_ = nullptr;
+    QWidget* revisions_ = nullptr;
+    ChecksPanel* checks_ = nullptr;
     QSlider* angle_;
     QLabel* angle_text_;
     QPushButton* play_ = nullptr;
