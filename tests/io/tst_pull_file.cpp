@@ -7,6 +7,7 @@
 
 #include <QTemporaryDir>
 #include <QTest>
+#include <random>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -72,6 +73,111 @@ class TstPullFile : public QObject {
         // Remembered as text and back.
         QVERIFY(io::pull_mapping_of(io::pull_mapping_text(m)) == m);
         QVERIFY(!io::pull_mapping_of("no mapping"));
+    }
+
+    void a_heading_tells_channel_and_unit_data() {
+        QTest::addColumn<QString>("heading");
+        QTest::addColumn<int>("channel");
+        QTest::addColumn<double>("value");
+        QTest::addColumn<double>("si");
+        const auto row = [](const char* heading, PullChannel channel, double value, double si) {
+            QTest::newRow(heading) << QString::fromUtf8(heading) << static_cast<int>(channel) << value << si;
+        };
+        using C = PullChannel;
+        row("Torque [lbf ft]", C::Torque, 180, 180 * 1.3558179483);
+        row("Torque (kgm)", C::Torque, 25, 25 * 9.80665);
+        row("torque_Nm", C::Torque, 240, 240);
+        row("Power PS", C::Power, 150, 150 * 735.49875);
+        row("Power [W]", C::Power, 1.2e5, 1.2e5);
+        row("power_kW", C::Power, 120, 120e3);
+        row("MAP bar", C::Manifold, 1.45, 145e3);
+        row("MAP mbar", C::Manifold, 980, 98e3);
+        row("Boost psi", C::Manifold, 8, 8 * 6894.757 + 101325);
+        row("Boost bar", C::Manifold, 0.5, 50e3 + 101325);
+        row("map_kPa", C::Manifold, 150, 150e3);
+        row("Barometer inHg", C::Barometer, 29.92, 29.92 * 3386.389);
+        row("Barometer hPa", C::Barometer, 1013, 101.3e3);
+        row("Fuel pressure psi", C::FuelPressure, 58, 58 * 6894.757);
+        row("Oil pressure [bar]", C::Oil, 4.5, 450e3);
+        row("Intake air temp [F]", C::Air, 77, 298.15);
+        row("Air temperature K", C::Air, 298.15, 298.15);
+        row("air_C", C::Air, 25, 298.15);
+        row("AFR", C::Lambda, 12.5, 12.5 / 14.7);
+        row("lambda_1", C::Lambda, 0.86, 0.86);
+        row("Throttle %", C::Throttle, 98, 0.98);
+        row("Blower speed", C::Blower, 14400, 14400);
+    }
+    void a_heading_tells_channel_and_unit() {
+        QFETCH(QString, heading);
+        QFETCH(int, channel);
+        QFETCH(double, value);
+        QFETCH(double, si);
+        const auto wanted = static_cast<PullChannel>(channel);
+        const bool load = wanted == PullChannel::Power || wanted == PullChannel::Torque;
+        QByteArray text = "Engine speed rpm," + heading.toUtf8() + (load ? "" : ",power_kW") + "\n";
+        for (int rpm = 4000; rpm <= 6000; rpm += 100)
+            text += QByteArray::number(rpm) + "," + QByteArray::number(value) + (load ? "" : ",100") + "\n";
+        const Pull pull = io::read_pulls(file("heading.csv", text)).front();
+        QVERIFY2(pull.has(wanted), qPrintable(heading));
+        NEAR(pull[wanted][3], si, 1e-4 * si);
+        // As the open format it comes back the same.
+        const Pull again =
+            io::read_pulls(file("again.csv", QByteArray::fromStdString(io::pull_csv(pull)))).front();
+        NEAR(again[wanted][3], si, 1e-3 * si);
+    }
+
+    void a_heading_that_says_uncorrected_is_believed() {
+        for (const auto& [heading, corrected] : {std::pair{"Uncorrected power kW", false},
+                                                 {"Power kW (not corrected)", false},
+                                                 {"Corrected power kW", true},
+                                                 {"SAE power kW", true},
+                                                 {"Power kW", false}}) {
+            const auto path = file("said.csv", "rpm," + QByteArray(heading) + "\n4000,100\n4200,104\n");
+            const io::TableShape shape = io::sniff_table(path);
+            QVERIFY2(io::guess_pull_mapping(shape).corrected == corrected, heading);
+        }
+    }
+
+    void a_damaged_file_is_read_or_refused_and_nothing_else() {
+        QByteArray whole;
+        QFile demo(source_path("demo/ashgill-a22-after-1.pull.csv"));
+        QVERIFY(demo.open(QIODevice::ReadOnly));
+        whole = demo.readAll();
+        std::mt19937 dice(11);
+        int read = 0, refused = 0;
+        for (int i = 0; i < 60; ++i) {
+            QByteArray text = whole;
+            for (int k = 0; k < 1 + i % 2; ++k) {
+                const auto at = static_cast<qsizetype>(dice() % static_cast<unsigned>(text.size()));
+                switch (dice() % 4) {
+                case 0:
+                    text[at] = static_cast<char>(i % 3 ? '0' + dice() % 10 : dice());
+                    break;
+                case 1:
+                    text.truncate(std::max<qsizetype>(1, at));
+                    break;
+                case 2:
+                    text.remove(at, 1 + static_cast<qsizetype>(dice() % 40));
+                    break;
+                default:
+                    text.insert(at, QByteArray("\0,nan\n;\"", 8));
+                }
+                if (text.isEmpty())
+                    text = ",";
+            }
+            try {
+                for (const Pull& pull : io::read_pulls(file("damaged.csv", text))) {
+                    QVERIFY(pull.has(PullChannel::Speed) && pull.has(PullChannel::Power));
+                    for (const auto& column : pull.columns)
+                        QVERIFY(column.empty() || column.size() == pull.size());
+                }
+                ++read;
+            } catch (const InputError& error) {
+                QVERIFY(!error.problem().what.empty());
+                ++refused;
+            }
+        }
+        QVERIFY2(read > 5 && refused > 5, qPrintable(QString::number(read)));
     }
 
     void several_pulls_of_a_file_are_told_apart_by_number() {

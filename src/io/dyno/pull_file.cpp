@@ -191,7 +191,8 @@ PullMapping guess_pull_mapping(const TableShape& shape) {
             continue;
         out.column[static_cast<std::size_t>(*channel)] = i;
         out.unit[static_cast<std::size_t>(*channel)] = exact ? 0 : unit_in(words, *channel);
-        if (says(words, {"corr", "std", "sae"}) && (*channel == C::Power || *channel == C::Torque))
+        if (says(words, {"corr", "std", "sae"}) && !says(words, {"uncorr", "not corr"}) &&
+            (*channel == C::Power || *channel == C::Torque))
             out.corrected = true;
     }
     if (const auto said = shape.comment("correction")) {
