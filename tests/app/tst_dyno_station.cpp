@@ -260,6 +260,21 @@ class TstDynoStation : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 3, kPatience_ms);
     }
 
+    void a_revision_that_is_renamed_renames_its_state() {
+        DynoFixture f("dyno-rename");
+        f.import_story();
+        auto* state = f.find<QComboBox>("dyno_state");
+        QTRY_COMPARE_WITH_TIMEOUT(state->count(), 2, kPatience_ms);
+        f.find<QComboBox>("dyno_state")->setCurrentIndex(0); // a choice that the new name must not take away
+        QTRY_VERIFY_WITH_TIMEOUT(f.window->dyno().shown()->label.startsWith("r1"), kPatience_ms);
+        f.document().name_revision(2, "thin rods", "what the shop calls them");
+        QTRY_COMPARE_WITH_TIMEOUT(state->itemText(1), QString("r2 thin rods"), kPatience_ms);
+        QVERIFY(f.window->dyno().shown()->label.startsWith("r1"));
+        QVERIFY(!f.window->dyno().running()); // nothing was read again for it
+        f.trigger("undo");
+        QTRY_COMPARE_WITH_TIMEOUT(state->itemText(1), QString("r2 winter"), kPatience_ms);
+    }
+
     void an_import_that_is_not_wanted_changes_nothing() {
         DynoFixture f("dyno-cancel");
         f.next_path = source_path("demo/ashgill-a22-after-1.pull.csv");

@@ -87,6 +87,9 @@ void DynoSession::follow() {
         }
     }
     if (now == followed_ && corrected_ == followed_corrected_) {
+        const bool renamed = relabel();
+        if (renamed && revision == followed_revision_)
+            emit changed();
         if (revision != followed_revision_) {
             followed_revision_ = revision;
             choose_usual();
@@ -149,8 +152,23 @@ QString DynoSession::label_of(const Entry& entry) const {
     return out;
 }
 
+// Labels hold names of revisions, which may change while the pulls do not.
+bool DynoSession::relabel() {
+    bool any = false;
+    for (DynoState& state : states_) {
+        const auto entry = followed_.find(state.pulls.front()->entry);
+        if (entry == followed_.end())
+            continue;
+        const QString label = label_of(entry->second);
+        any = any || label != state.label;
+        state.label = label;
+    }
+    return any;
+}
+
 void DynoSession::take(std::vector<DynoState> states, const QString& trouble) {
     states_ = std::move(states);
+    relabel();
     trouble_ = trouble;
     choose_usual();
     emit changed();

@@ -68,6 +68,7 @@ class DynoSession : public QObject {
                    : nullptr;
     }
     void follow();
+    bool relabel();
     void take(std::vector<DynoState> states, const QString& trouble);
     void choose_usual();
 
