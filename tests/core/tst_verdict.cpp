@@ -3,7 +3,6 @@
 #include "core/verdict_support.h"
 
 #include <QTest>
-#include <numeric>
 #include <random>
 #include <set>
 
