@@ -70,13 +70,16 @@ ChecksPanel::ChecksPanel(Context context, const Dialogs& dialogs, QWidget* paren
     page->addLayout(second);
     checks_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     page->addWidget(checks_, 2);
-    setFocusProxy(checks_);
     connect(&context_.document, &Document::changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::records_changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::judged, this, &ChecksPanel::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &ChecksPanel::refresh);
     connect(&context_.theme, &Theme::changed, this, &ChecksPanel::refresh);
     refresh();
+}
+
+void ChecksPanel::focus_on_checks() {
+    checks_->setFocus(); // no focus proxy: it would take the panel's buttons out of the tab order
 }
 
 void ChecksPanel::refresh() {

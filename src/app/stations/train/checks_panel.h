@@ -18,6 +18,7 @@ class ChecksPanel : public QWidget {
     Q_OBJECT
   public:
     ChecksPanel(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
+    void focus_on_checks();
 
   signals:
     void message(const QString& text);

@@ -80,7 +80,7 @@ void TrainStation::show_place(const QString& place) {
     if (place == QStringLiteral("revisions"))
         tabs_->setCurrentWidget(revisions_);
     else if (place == QStringLiteral("checks"))
-        checks_->setFocus();
+        checks_->focus_on_checks();
 }
 
 // A part clicked in the drawing: the shelf's parts of its kind, or its numbers.
