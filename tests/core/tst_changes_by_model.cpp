@@ -109,6 +109,22 @@ class TstChangesByModel : public QObject {
         QVERIFY(!found(file, Sign::FollowerChanged));
     }
 
+    void a_part_is_named_before_its_numbers() {
+        const Assembly before = starter();
+        Assembly after = before;
+        after.train.lobe =
+            io::read_train(source_file("tests/trains/ashgill-a22-intake-harsh.train.json")).lobe;
+        FactsQuery query;
+        query.range = {6000, 7000, 500};
+        const ChangeFacts facts = change_facts(before, after, 6500, query);
+        QCOMPARE(facts.changes.size(), std::size_t{1});
+        const std::string& text = facts.changes.front().text;
+        CONTAINS(text, "A22 intake, harsh");
+        CONTAINS(text, " more");
+        QVERIFY2(text.find("A22 intake, harsh") < text.find(" more"), text.c_str());
+        QVERIFY2(text.starts_with("Lobe"), text.c_str());
+    }
+
     void a_change_of_lash_is_judged_by_undoing_it_alone() {
         const Assembly before = starter();
         Assembly after = before;

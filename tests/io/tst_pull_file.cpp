@@ -202,6 +202,8 @@ class TstPullFile : public QObject {
         QVERIFY(said("c.csv", "rpm,Corrected torque Nm\n"));
         QVERIFY(said("d.csv", "# correction: norm of the trade\nrpm,torque_Nm\n"));
         QVERIFY(!said("e.csv", "# correction: not corrected\nrpm,torque_Nm\n"));
+        QVERIFY(said("f.csv", "# correction: SAE J1349, not smoothed\nrpm,torque_Nm\n"));
+        QVERIFY(!said("g.csv", "# correction: as recorded, uncorrected\nrpm,torque_Nm\n"));
     }
 
     void a_bad_file_gets_one_clear_message() {

@@ -179,7 +179,9 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
         }
         StateChange& change = by_kind[*kind];
         change.kind = kind;
-        if (++numbers[*kind] <= kNumbersTold)
+        if (!d.before && !d.after) // which part it is goes before its numbers
+            change.text = in_words(d) + (change.text.empty() ? "" : ", ") + change.text;
+        else if (++numbers[*kind] <= kNumbersTold)
             change.text += (change.text.empty() ? "" : ", ") + in_words(d);
     }
     const auto moving = [](const Train& t) {

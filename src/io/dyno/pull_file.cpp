@@ -58,6 +58,13 @@ bool says_whole(const std::string& words, std::initializer_list<const char*> any
     });
 }
 
+bool says_uncorrected(const std::string& words) {
+    for (const char* first : {" none ", " no ", " not ", " off ", " raw "})
+        if (words.starts_with(first))
+            return true;
+    return says(words, {"uncorr", "not corr", "no corr"});
+}
+
 // The more telling names first: "blower rpm" is no crank speed.
 std::optional<C> channel_in(const std::string& w) {
     if (says(w, {"blower", "compressor", "supercharger", "impeller"}) &&
@@ -191,14 +198,12 @@ PullMapping guess_pull_mapping(const TableShape& shape) {
             continue;
         out.column[static_cast<std::size_t>(*channel)] = i;
         out.unit[static_cast<std::size_t>(*channel)] = exact ? 0 : unit_in(words, *channel);
-        if (says(words, {"corr", "std", "sae"}) && !says(words, {"uncorr", "not corr"}) &&
+        if (says(words, {"corr", "std", "sae"}) && !says_uncorrected(words) &&
             (*channel == C::Power || *channel == C::Torque))
             out.corrected = true;
     }
-    if (const auto said = shape.comment("correction")) {
-        const std::string words = words_of(*said);
-        out.corrected = !says_whole(words, {"none", "no", "not", "uncorrected"});
-    }
+    if (const auto said = shape.comment("correction"))
+        out.corrected = !says_uncorrected(words_of(*said));
     return out;
 }
 
