@@ -220,7 +220,11 @@ bool write_shots(MainWindow& window, const QString& folder) {
     good = shoot_dyno(window, shoot) && good;
     good = shoot_verdict(window, shoot) && good;
     window.show_station(QStringLiteral("station_rig"));
-    good = wait_for([&] { return window.rig().state() != RigSession::State::Running; }) && good;
+    good = wait_for([&] {
+               return window.rig().state() != RigSession::State::Running &&
+                      window.sweep().state() == SweepRunner::State::Done && !window.spread().running();
+           }) &&
+           good;
     window.theme().set_look(Look::Dark);
     shoot(QStringLiteral("rig-dark"));
     return good;
