@@ -20,7 +20,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kPatience_ms = 240000, kSettle_ms = 300;
+constexpr int kPatience_ms = 240000, kShotPause_ms = 300;
 
 bool wait_for(const std::function<bool()>& ready) {
     QElapsedTimer clock;
@@ -35,7 +35,7 @@ bool wait_for(const std::function<bool()>& ready) {
 void settle() {
     QElapsedTimer clock;
     clock.start();
-    wait_for([&] { return clock.elapsed() > kSettle_ms; });
+    wait_for([&] { return clock.elapsed() > kShotPause_ms; });
 }
 
 // A value half way through being pulled, beside the spread.

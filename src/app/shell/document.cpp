@@ -1,5 +1,6 @@
 #include "app/shell/document.h"
 
+#include "app/text/words.h"
 #include "core/train/train_check.h"
 #include "io/train/train_file.h"
 
@@ -15,19 +16,11 @@ namespace {
 using io::RecordChange;
 using io::RecordKind;
 
-std::string native(const QString& path) {
-    return QFile::encodeName(path).toStdString();
-}
-
 double highest_lift_m(const Motion& motion) {
     double out = *std::max_element(motion[Channel::Lift].begin(), motion[Channel::Lift].end());
     for (const std::vector<double>& cycle : motion.cloud_m)
         out = std::max(out, *std::max_element(cycle.begin(), cycle.end()));
     return out;
-}
-
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
 }
 
 // "valve mass 92 -> 90 g", and how many more.

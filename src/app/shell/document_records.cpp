@@ -2,6 +2,8 @@
 // the file are in document.cpp.
 #include "app/shell/document.h"
 
+#include "app/text/words.h"
+
 #include <algorithm>
 
 namespace bathmos::app {
@@ -9,10 +11,6 @@ namespace bathmos::app {
 namespace {
 
 using io::RecordKind;
-
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 } // namespace
 

@@ -1,5 +1,6 @@
 #include "app/shell/project_files.h"
 
+#include "app/text/words.h"
 #include "core/train/train_starter.h"
 #include "io/project/rescue.h"
 
@@ -8,15 +9,6 @@
 #include <QRegularExpression>
 
 namespace bathmos::app {
-
-namespace {
-std::string native(const QString& path) {
-    return QFile::encodeName(path).toStdString();
-}
-QString words(const InputError& error) {
-    return QString::fromStdString(error.what());
-}
-} // namespace
 
 ProjectFiles::ProjectFiles(Document& document, const Dialogs& dialogs, QObject* parent)
     : QObject(parent), document_(document), dialogs_(dialogs) {}
@@ -39,7 +31,7 @@ bool ProjectFiles::take(const QString& path) {
     try {
         document_.open(path);
     } catch (const InputError& error) {
-        emit message(tr("%1 was not opened. %2").arg(QFileInfo(path).fileName(), words(error)));
+        emit message(tr("%1 was not opened. %2").arg(QFileInfo(path).fileName(), words(error.what())));
         return false;
     }
     if (const QString why = document_.read_only_why(); !why.isEmpty())
@@ -163,8 +155,8 @@ bool ProjectFiles::keep() {
         done(tr("The project is kept, and every edit from now on, in"), path);
         return true;
     } catch (const InputError& error) {
-        emit message(
-            tr("The project was not kept under that name; its edits are still here. %1").arg(words(error)));
+        emit message(tr("The project was not kept under that name; its edits are still here. %1")
+                         .arg(words(error.what())));
         return false;
     }
 }
@@ -183,7 +175,7 @@ void ProjectFiles::save_copy() {
         document_.keep_as(path);
         done(tr("A copy was written; you go on in the first one"), path);
     } catch (const InputError& error) {
-        emit message(tr("No copy was written. %1").arg(words(error)));
+        emit message(tr("No copy was written. %1").arg(words(error.what())));
     }
 }
 
@@ -200,7 +192,7 @@ void ProjectFiles::export_train() {
         document_.export_train(path);
         done(tr("The train was exported"), path);
     } catch (const InputError& error) {
-        emit message(tr("The train was not exported. %1").arg(words(error)));
+        emit message(tr("The train was not exported. %1").arg(words(error.what())));
     }
 }
 

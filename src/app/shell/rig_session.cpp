@@ -1,5 +1,7 @@
 #include "app/shell/rig_session.h"
 
+#include "app/text/words.h"
+
 #include <QFile>
 #include <QFileInfo>
 #include <algorithm>
@@ -8,9 +10,6 @@ namespace bathmos::app {
 
 namespace {
 constexpr int kSettle_ms = 400; // after the last edit, so that typing does not reduce at every key
-std::string native(const QString& path) {
-    return QFile::encodeName(path).toStdString();
-}
 } // namespace
 
 RigSession::RigSession(Document& document, QObject* parent) : QObject(parent), document_(document) {

@@ -8,6 +8,9 @@
 
 namespace bathmos::app {
 
+/// Pauses that gather requests, ms: a curve that follows the hand; a page of plots; what takes its time.
+inline constexpr int kAtOnce_ms = 8, kPage_ms = 15, kUnhurried_ms = 40;
+
 class Refresher : public QObject {
     Q_OBJECT
   public:

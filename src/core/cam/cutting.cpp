@@ -10,7 +10,7 @@ namespace bathmos {
 
 namespace {
 
-constexpr int kPoints = 3600;
+constexpr int kCutPoints = 3600;
 constexpr double kFaceEdge_m = 0.5e-3;        // of the face that should be left outside the contact
 constexpr double kSharp_m = 2e-3;             // convex radius under which contact pressure wears the nose
 constexpr double kSteep_rad = 30 * kPi / 180; // pressure angle over which a guided roller is pushed sideways
@@ -38,8 +38,8 @@ Cutting cutting_of(const Lobe& lobe, const LobeCurve& curve) {
     out.follower = lobe.follower;
     out.least_convex_m.value = std::numeric_limits<double>::infinity();
     Worst concave{std::numeric_limits<double>::infinity(), 0, 0};
-    for (int i = 0; i < kPoints; ++i) {
-        const double theta = -kPi + 2 * kPi * i / kPoints;
+    for (int i = 0; i < kCutPoints; ++i) {
+        const double theta = -kPi + 2 * kPi * i / kCutPoints;
         const double s = curve.at(theta), v = curve.at(theta, 1), a = curve.at(theta, 2);
         if (!roller) {
             keep_larger(out.opening_offset_m, v, theta, s);

@@ -8,12 +8,12 @@ namespace bathmos {
 
 namespace {
 
-constexpr std::size_t kPoints = 3600;    // a tenth of a cam degree
-constexpr double kRampShare = 0.05;      // of the flank's peak acceleration: where the ramp ends
-constexpr double kFlankShare = 0.25;     // of it: where the flank has surely begun
-constexpr double kMattersShare = 0.1;    // of the lobe's largest figure of that order
-constexpr double kMostFactor = 10;       // more is told as "over"
-constexpr double kEventRise_m = 0.02e-3; // under that is base circle and its noise
+constexpr std::size_t kComparePoints = 3600; // a tenth of a cam degree
+constexpr double kRampShare = 0.05;          // of the flank's peak acceleration: where the ramp ends
+constexpr double kFlankShare = 0.25;         // of it: where the flank has surely begun
+constexpr double kMattersShare = 0.1;        // of the lobe's largest figure of that order
+constexpr double kMostFactor = 10;           // more is told as "over"
+constexpr double kEventRise_m = 0.02e-3;     // under that is base circle and its noise
 
 struct Kind {
     const char* key;
@@ -22,10 +22,10 @@ struct Kind {
     double sign;   // of the derivative on the opening side; 0: either
     bool mirrored; // the sign turns on the closing side
 };
-constexpr Kind kKinds[] = {{"velocity", "velocity", 1, 1, true},
-                           {"acceleration", "flank acceleration", 2, 1, false},
-                           {"deceleration", "nose deceleration", 2, -1, false},
-                           {"jerk", "jerk", 3, 0, false}};
+constexpr Kind kComparedKinds[] = {{"velocity", "velocity", 1, 1, true},
+                                   {"acceleration", "flank acceleration", 2, 1, false},
+                                   {"deceleration", "nose deceleration", 2, -1, false},
+                                   {"jerk", "jerk", 3, 0, false}};
 
 LobeFigure peak(const LobeMotion& motion, const LobeSamples& s, const Kind& kind, bool closing, bool low) {
     LobeFigure out;
@@ -91,17 +91,17 @@ std::string times(double factor) {
 } // namespace
 
 std::vector<LobeFigure> lobe_figures(const LobeMotion& motion) {
-    const LobeSamples samples = samples_of(motion, kPoints, false);
+    const LobeSamples samples = samples_of(motion, kComparePoints, false);
     std::vector<LobeFigure> out;
     for (const bool closing : {false, true})
         for (const bool low : {false, true})
-            for (const Kind& kind : kKinds)
+            for (const Kind& kind : kComparedKinds)
                 out.push_back(peak(motion, samples, kind, closing, low));
     for (const bool closing : {false, true})
         add_ramp(motion, closing, out);
     LobeFigure area{"area", "Area under lift", 0, false, 0, 0, 0, 0};
     for (const double rise : samples.value[0])
-        area.value += rise * 2 * kPi / static_cast<double>(kPoints);
+        area.value += rise * 2 * kPi / static_cast<double>(kComparePoints);
     out.push_back(area);
     const auto value = [&](const char* key) {
         return std::find_if(out.begin(), out.end(), [&](const LobeFigure& f) { return f.key == key; })->value;

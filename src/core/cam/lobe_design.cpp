@@ -35,11 +35,11 @@ struct LimitKind {
     const char* label;
     int order;
 };
-constexpr LimitKind kKinds[kLimits] = {{"most_acceleration", "flank acceleration", 2},
-                                       {"most_deceleration", "nose deceleration", 2},
-                                       {"most_jerk", "jerk", 3},
-                                       {"ramp_velocity", "ramp velocity", 1},
-                                       {"least_radius", "radius of curvature", 0}};
+constexpr LimitKind kLimitKinds[kLimits] = {{"most_acceleration", "flank acceleration", 2},
+                                            {"most_deceleration", "nose deceleration", 2},
+                                            {"most_jerk", "jerk", 3},
+                                            {"ramp_velocity", "ramp velocity", 1},
+                                            {"least_radius", "radius of curvature", 0}};
 
 double per_si(int order) { // from SI per rad^order to mm per ten degrees^order
     return 1e3 * std::pow(kTen_rad, order);
@@ -66,7 +66,7 @@ void check_goals(const LobeGoals& g) {
                "give crank degrees between 20 and 640, the longer at the lower height");
     for (int i = 0; i < kLimits; ++i)
         if (!(limits_of(g)[static_cast<std::size_t>(i)] >= 0))
-            refuse(kKinds[i].key, "a limit cannot be below 0", "leave it at 0 for no limit");
+            refuse(kLimitKinds[i].key, "a limit cannot be below 0", "leave it at 0 for no limit");
     if (g.least_radius_m > 0 && !(g.base_radius_m > 0))
         refuse("base_radius", "a least radius needs the base radius", "give half the base circle's diameter");
 }
@@ -80,7 +80,7 @@ double foot_rad(const LobeGoals& g) {
 }
 
 double inner_limit(int which, double limit_si) {
-    return limit_si * per_si(kKinds[which].order) * (which == Radius ? 1 / kWithin : kWithin);
+    return limit_si * per_si(kLimitKinds[which].order) * (which == Radius ? 1 / kWithin : kWithin);
 }
 
 // What GLPK keeps for a thread goes with the last of its programmes.
@@ -307,12 +307,12 @@ class Programme {
         Programme programme(goals, loose);
         if (!programme.extreme(i))
             continue;
-        const double inner = programme.limit(i), per_deg = std::pow(0.1, kKinds[i].order);
+        const double inner = programme.limit(i), per_deg = std::pow(0.1, kLimitKinds[i].order);
         const char* unit[] = {"mm", "mm/deg", "mm/deg2", "mm/deg3"};
         const double value = i == Radius ? inner : inner * per_deg;
-        const double limit = i == Radius ? asked[k] * 1e3 : asked[k] * per_si(kKinds[i].order) * per_deg;
+        const double limit = i == Radius ? asked[k] * 1e3 : asked[k] * per_si(kLimitKinds[i].order) * per_deg;
         needs += fmt::format("{}{}: needs {:.3g} {}, allowed {:.3g}", needs.empty() ? "" : "; ",
-                             kKinds[i].label, value, unit[kKinds[i].order], limit);
+                             kLimitKinds[i].label, value, unit[kLimitKinds[i].order], limit);
     }
     if (needs.empty())
         refuse("", "no lobe has this lift with these durations at these heights under these limits",
@@ -343,7 +343,8 @@ std::vector<DesignLimit> used(const LobeGoals& goals, const PeriodicSpline& spli
             value[k] = 0;
         const bool binds =
             asked[k] > 0 && (i == Radius ? value[k] * kBinds <= asked[k] : value[k] >= kBinds * asked[k]);
-        out.push_back({kKinds[i].key, kKinds[i].label, kKinds[i].order, asked[k], value[k], binds});
+        out.push_back(
+            {kLimitKinds[i].key, kLimitKinds[i].label, kLimitKinds[i].order, asked[k], value[k], binds});
     }
     return out;
 }

@@ -16,23 +16,23 @@ double half_rod_kg(const Train& t) {
 double rocker_kg(const Train& t) {
     return t.rocker->inertia_kg_m2 / std::pow(t.rocker->input_arm_m, 2) + half_rod_kg(t);
 }
-void add_part(Chain& chain, double mass_kg, const char* name) {
+void add_moving(Chain& chain, double mass_kg, const char* name) {
     chain.mass_kg.push_back(mass_kg);
     chain.part.emplace_back(name);
 }
 void add_rocker(const Train& t, Chain& chain) {
     chain.rocker_dof = chain.mass_kg.size();
-    add_part(chain, rocker_kg(t), t.layout == Layout::Finger ? "finger" : "rocker");
+    add_moving(chain, rocker_kg(t), t.layout == Layout::Finger ? "finger" : "rocker");
 }
 // Body and plunger of a hydraulic follower; the plunger carries the half pushrod.
 void add_body_and_plunger(const Train& t, Chain& chain) {
     const HydraulicFollower& oil = *t.lifter->hydraulic;
-    add_part(chain, t.lifter->mass_kg - oil.plunger_mass_kg, "lifter body");
-    add_part(chain, oil.plunger_mass_kg + half_rod_kg(t), "plunger");
+    add_moving(chain, t.lifter->mass_kg - oil.plunger_mass_kg, "lifter body");
+    add_moving(chain, oil.plunger_mass_kg + half_rod_kg(t), "plunger");
 }
 // The oil's dof: its velocity slot holds the absolute pressure, its position is not used.
 void add_oil(Chain& chain) {
-    add_part(chain, 1.0, "oil in the chamber");
+    add_moving(chain, 1.0, "oil in the chamber");
 }
 
 double on_base_circle(const Chain& c, double cam_N) {
@@ -59,7 +59,7 @@ double input_at_travel(const Chain& c, double travel_m) {
 // ---- cam, follower, link, rocker
 
 void pushrod_add(const Train& t, Chain& chain) {
-    add_part(chain, t.lifter->mass_kg + half_rod_kg(t), "lifter");
+    add_moving(chain, t.lifter->mass_kg + half_rod_kg(t), "lifter");
     add_rocker(t, chain);
 }
 std::vector<double> pushrod_rest(const Chain& c, double tip_N, double) {
@@ -76,7 +76,7 @@ std::vector<double> pushrod_stiffness(const Chain& c, double input) {
 void direct_add(const Train& t, Chain& chain) {
     if (t.layout == Layout::Bucket) {
         chain.rocker_dof = 0;
-        add_part(chain, t.lifter->mass_kg, "bucket");
+        add_moving(chain, t.lifter->mass_kg, "bucket");
     } else {
         add_rocker(t, chain);
     }
@@ -133,7 +133,7 @@ std::vector<double> hydraulic_bucket_stiffness(const Chain& c, double input) {
 
 void pivot_add(const Train& t, Chain& chain) {
     add_rocker(t, chain);
-    add_part(chain, t.lifter->hydraulic->plunger_mass_kg, "adjuster's plunger");
+    add_moving(chain, t.lifter->hydraulic->plunger_mass_kg, "adjuster's plunger");
     add_oil(chain);
 }
 double pivot_preload(const Chain& c) {

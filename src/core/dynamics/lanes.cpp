@@ -1,7 +1,11 @@
 #include "core/dynamics/lanes.h"
 
 // Three instruction sets are enough: 8, 4 and 2 speeds at once.
+#ifdef BATHMOS_FEWER_TARGETS
+#define HWY_DISABLED_TARGETS (HWY_AVX3_DL | HWY_AVX3 | HWY_SSE4 | HWY_SSSE3)
+#else
 #define HWY_DISABLED_TARGETS (HWY_AVX3_DL | HWY_SSE4)
+#endif
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/dynamics/lanes.cpp"
 #include <hwy/foreach_target.h>

@@ -11,36 +11,36 @@ namespace bathmos {
 
 namespace {
 
-using C = PullChannel;
+using Channel = PullChannel;
 
-const ConfounderInfo kInfo[kConfounders] = {
+const ConfounderInfo kConfounderInfo[kConfounders] = {
     {"belt_slip",
      "Drive belt of the blower slips",
-     {C::Blower, C::Manifold},
+     {Channel::Blower, Channel::Manifold},
      "log the blower's speed beside the crank's, or mark belt and pulley with chalk for one pull"},
     {"mixture",
      "Mixture or fuel pressure moves",
-     {C::Lambda, C::FuelPressure},
+     {Channel::Lambda, Channel::FuelPressure},
      "log lambda and rail pressure, or pull once with 3 % more fuel"},
     {"spark",
      "Spark breaks up under load",
-     {C::Misfire, C::Lambda},
+     {Channel::Misfire, Channel::Lambda},
      "log misfires, or pull once with plug gaps closed by 0.2 mm"},
     {"intake_loss",
      "Intake loses pressure",
-     {C::Inlet, C::Manifold},
+     {Channel::Inlet, Channel::Manifold},
      "log pressure after the filter, or pull once without filter and hose"},
     {"throttle",
      "Throttle closes",
-     {C::Throttle},
+     {Channel::Throttle},
      "log the throttle, or look at the stop with the pedal down"},
     {"knock",
      "Knock control retards the spark",
-     {C::Knock, C::Spark},
+     {Channel::Knock, Channel::Spark},
      "log retard and advance, or pull once on better fuel"},
-    {"oil", "Oil pressure falls", {C::Oil}, "log oil pressure at the main gallery"},
-    {"driver", "Driver lifts", {C::Throttle}, "log the throttle, or pull once more to the end"},
-    {"limiter", "Limiter cuts in", {C::Limiter}, "log the limiter, or read its speed in the control"},
+    {"oil", "Oil pressure falls", {Channel::Oil}, "log oil pressure at the main gallery"},
+    {"driver", "Driver lifts", {Channel::Throttle}, "log the throttle, or pull once more to the end"},
+    {"limiter", "Limiter cuts in", {Channel::Limiter}, "log the limiter, or read its speed in the control"},
 };
 
 // A channel against its own mid-range: how far its top end has moved, and from where on.
@@ -97,19 +97,19 @@ double sureness(const Drift& d, double threshold) {
 struct Look {
     const Pull& pull;
     const PullAnalysis& analysis;
-    std::vector<double> on(C c) const { return channel_on(pull, c, analysis.curve); }
+    std::vector<double> on(Channel c) const { return channel_on(pull, c, analysis.curve); }
     const std::vector<double>& rpm() const { return analysis.curve.speed_rpm; }
     /// Ambient pressure: the barometer's median, or a usual one.
     double outside_Pa() const {
         std::vector<double> read;
-        for (double value : pull[C::Barometer])
+        for (double value : pull[Channel::Barometer])
             if (std::isfinite(value))
                 read.push_back(value);
         return read.empty() ? 101e3 : median(read);
     }
 };
 
-void conclude(ConfounderTest& t, C channel, double seen, const Drift& d, std::string text) {
+void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, std::string text) {
     if (!d.usable || (t.standing != Standing::NotLogged && seen <= t.seen))
         return;
     t.standing = seen >= 0.5 ? Standing::Seen : Standing::Clear;
@@ -120,7 +120,7 @@ void conclude(ConfounderTest& t, C channel, double seen, const Drift& d, std::st
 }
 
 void test_belt(const Look& look, ConfounderTest& t) {
-    const std::vector<double> blower = look.on(C::Blower);
+    const std::vector<double> blower = look.on(Channel::Blower);
     if (!blower.empty()) {
         std::vector<double> ratio(blower.size());
         for (std::size_t i = 0; i < blower.size(); ++i)
@@ -129,39 +129,39 @@ void test_belt(const Look& look, ConfounderTest& t) {
         const double threshold = -0.015 * level.mid;
         const Drift d = drift_of(look.rpm(), ratio, threshold);
         return conclude(
-            t, C::Blower, sureness(d, threshold), d,
+            t, Channel::Blower, sureness(d, threshold), d,
             fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top));
     }
-    const std::vector<double> map = look.on(C::Manifold);
+    const std::vector<double> map = look.on(Channel::Manifold);
     if (map.empty())
         return;
     const double outside = look.outside_Pa();
     const Drift d = drift_of(look.rpm(), map, -0.04 * outside);
     if (d.usable && d.mid < 1.08 * outside)
-        return conclude(t, C::Manifold, 0.02, d,
+        return conclude(t, Channel::Manifold, 0.02, d,
                         fmt::format("no blower: {:.1f} kPa in the manifold", d.mid / 1e3));
     // Pressure that falls may have another reason: six tenths of sure at most.
-    conclude(t, C::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
+    conclude(t, Channel::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
              fmt::format("manifold pressure {:.1f} kPa in the mid-range, {:.1f} at the top", d.mid / 1e3,
                          d.top / 1e3));
 }
 
 void test_mixture(const Look& look, ConfounderTest& t) {
-    if (const auto fuel = look.on(C::FuelPressure); !fuel.empty()) {
+    if (const auto fuel = look.on(Channel::FuelPressure); !fuel.empty()) {
         const Drift level = drift_of(look.rpm(), fuel, -1);
         const Drift d = drift_of(look.rpm(), fuel, -0.06 * level.mid);
-        conclude(t, C::FuelPressure, sureness(d, -0.06 * level.mid), d,
+        conclude(t, Channel::FuelPressure, sureness(d, -0.06 * level.mid), d,
                  fmt::format("fuel pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3,
                              d.top / 1e3));
     }
-    if (const auto lambda = look.on(C::Lambda); !lambda.empty()) {
+    if (const auto lambda = look.on(Channel::Lambda); !lambda.empty()) {
         const Drift up = drift_of(look.rpm(), lambda, 0.025), down = drift_of(look.rpm(), lambda, -0.05);
         const bool lean = sureness(up, 0.025) >= sureness(down, -0.05);
         const Drift& d = lean ? up : down;
         double seen = lean ? sureness(up, 0.025) : sureness(down, -0.05);
-        if (look.pull.has(C::FuelPressure) && t.seen < 0.2)
+        if (look.pull.has(Channel::FuelPressure) && t.seen < 0.2)
             seen *= 0.7; // the rail holds: lambda may move because of misfires
-        conclude(t, C::Lambda, seen, d,
+        conclude(t, Channel::Lambda, seen, d,
                  fmt::format("lambda {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top));
     }
 }
@@ -175,13 +175,13 @@ std::vector<double> jumps(const std::vector<double>& v) {
 }
 
 void test_spark(const Look& look, ConfounderTest& t) {
-    if (const auto misfire = look.on(C::Misfire); !misfire.empty()) {
+    if (const auto misfire = look.on(Channel::Misfire); !misfire.empty()) {
         const Drift d = drift_of(look.rpm(), misfire, 0.012);
         return conclude(
-            t, C::Misfire, sureness(d, 0.012), d,
+            t, Channel::Misfire, sureness(d, 0.012), d,
             fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top));
     }
-    const auto lambda = look.on(C::Lambda);
+    const auto lambda = look.on(Channel::Lambda);
     if (lambda.empty())
         return;
     const Drift level = drift_of(look.rpm(), jumps(lambda), 1);
@@ -190,7 +190,7 @@ void test_spark(const Look& look, ConfounderTest& t) {
     d.noise = std::min(d.noise, threshold / 2);
     // Lambda that jumps speaks for unburnt mixture; one that holds still speaks against it less surely.
     conclude(
-        t, C::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
+        t, Channel::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
         fmt::format("lambda jumps by {:.3f} from reading to reading in the mid-range, by {:.3f} at the top",
                     d.mid, d.top));
 }
@@ -199,12 +199,12 @@ void test_spark(const Look& look, ConfounderTest& t) {
 // that is a hose that closes or a filter that clogs.
 void test_intake(const Look& look, ConfounderTest& t) {
     const double outside = look.outside_Pa();
-    for (C c : {C::Inlet, C::Manifold}) {
+    for (Channel c : {Channel::Inlet, Channel::Manifold}) {
         const auto pressure = look.on(c);
         if (pressure.empty())
             continue;
         const Drift level = drift_of(look.rpm(), pressure, -1);
-        if (c == C::Manifold &&
+        if (c == Channel::Manifold &&
             (!level.usable || level.mid > 1.08 * outside || t.standing != Standing::NotLogged))
             continue; // a blower's pressure says nothing of the intake before it
         std::vector<double> x, y, rest(pressure.size());
@@ -223,13 +223,13 @@ void test_intake(const Look& look, ConfounderTest& t) {
         const Drift d = drift_of(look.rpm(), rest, -2e3);
         conclude(t, c, sureness(d, -2e3), d,
                  fmt::format("{} falls by {:.1f} kPa more than with speed squared",
-                             c == C::Inlet ? "inlet pressure" : "manifold pressure",
+                             c == Channel::Inlet ? "inlet pressure" : "manifold pressure",
                              std::max(0.0, -d.moved()) / 1e3));
     }
 }
 
 void test_throttle(const Look& look, ConfounderTest& t) {
-    const auto throttle = look.on(C::Throttle);
+    const auto throttle = look.on(Channel::Throttle);
     if (throttle.empty())
         return;
     const Drift d = drift_of(look.rpm(), throttle, -0.05);
@@ -238,37 +238,38 @@ void test_throttle(const Look& look, ConfounderTest& t) {
     if (look.analysis.curve.lifted && d.from_rpm && look.rpm().back() - *d.from_rpm < 150)
         seen *= 0.2;
     conclude(
-        t, C::Throttle, seen, d,
+        t, Channel::Throttle, seen, d,
         fmt::format("throttle {:.0f} % in the mid-range, {:.0f} % at the top", 100 * d.mid, 100 * d.top));
 }
 
 void test_knock(const Look& look, ConfounderTest& t) {
-    for (const auto& [c, threshold] : {std::pair{C::Knock, radians(1.5)}, {C::Spark, -radians(2)}}) {
+    for (const auto& [c, threshold] :
+         {std::pair{Channel::Knock, radians(1.5)}, {Channel::Spark, -radians(2)}}) {
         const auto values = look.on(c);
         if (values.empty())
             continue;
         const Drift d = drift_of(look.rpm(), values, threshold);
-        conclude(t, c, sureness(d, threshold) * (c == C::Spark ? 0.9 : 1), d,
+        conclude(t, c, sureness(d, threshold) * (c == Channel::Spark ? 0.9 : 1), d,
                  fmt::format("{} {:.1f}° in the mid-range, {:.1f}° at the top",
-                             c == C::Knock ? "knock retard" : "spark advance", degrees(d.mid),
+                             c == Channel::Knock ? "knock retard" : "spark advance", degrees(d.mid),
                              degrees(d.top)));
     }
 }
 
 void test_oil(const Look& look, ConfounderTest& t) {
-    const auto oil = look.on(C::Oil);
+    const auto oil = look.on(Channel::Oil);
     if (oil.empty())
         return;
     const Drift level = drift_of(look.rpm(), oil, -1);
     const Drift d = drift_of(look.rpm(), oil, -0.08 * level.mid);
     conclude(
-        t, C::Oil, sureness(d, -0.08 * level.mid), d,
+        t, Channel::Oil, sureness(d, -0.08 * level.mid), d,
         fmt::format("oil pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3, d.top / 1e3));
 }
 
 void test_driver(const Look& look, ConfounderTest& t) {
     const PullAnalysis& a = look.analysis;
-    const auto throttle = look.on(C::Throttle);
+    const auto throttle = look.on(Channel::Throttle);
     Drift d;
     d.usable = true;
     if (!throttle.empty()) {
@@ -282,7 +283,7 @@ void test_driver(const Look& look, ConfounderTest& t) {
             }
         const bool at_once = d.from_rpm && look.rpm().back() - *d.from_rpm < 150;
         const double seen = last < open - 0.1 && at_once ? (a.curve.lifted ? 0.97 : 0.7) : 0.03;
-        return conclude(t, C::Throttle, seen, d,
+        return conclude(t, Channel::Throttle, seen, d,
                         fmt::format("throttle {:.0f} % at its widest, {:.0f} % at the run's last reading",
                                     100 * open, 100 * last));
     }
@@ -290,7 +291,7 @@ void test_driver(const Look& look, ConfounderTest& t) {
     if (!a.curve.lifted)
         return;
     d.from_rpm = a.cut ? std::optional(a.cut->speed_rpm) : std::nullopt;
-    conclude(t, C::Power, a.cut && a.curve.speed_rpm.back() - a.cut->speed_rpm < 150 ? 0.8 : 0.15, d,
+    conclude(t, Channel::Power, a.cut && a.curve.speed_rpm.back() - a.cut->speed_rpm < 150 ? 0.8 : 0.15, d,
              a.cut ? fmt::format("{:.0f} % of the power is gone at {:.0f} rev/min and the speed falls back",
                                  100 * a.cut->share, a.cut->speed_rpm)
                    : "the speed falls back after the run's end");
@@ -299,19 +300,19 @@ void test_driver(const Look& look, ConfounderTest& t) {
 void test_limiter(const Look& look, ConfounderTest& t) {
     Drift d;
     d.usable = true;
-    const std::vector<double>& rpm = look.pull[C::Speed];
-    const std::vector<double>& limiter = look.pull[C::Limiter];
+    const std::vector<double>& rpm = look.pull[Channel::Speed];
+    const std::vector<double>& limiter = look.pull[Channel::Limiter];
     if (!limiter.empty()) {
         // Up to the run's end: a control cuts fuel on the way back, too.
         for (std::size_t i = 0; i < look.analysis.curve.rows && !d.from_rpm; ++i)
             if (limiter[i] > 0.5)
                 d.from_rpm = rpm[i];
-        return conclude(t, C::Limiter, d.from_rpm ? 0.98 : 0.02, d,
+        return conclude(t, Channel::Limiter, d.from_rpm ? 0.98 : 0.02, d,
                         d.from_rpm ? fmt::format("the control cuts from {:.0f} rev/min", *d.from_rpm)
                                    : "the control never cuts");
     }
     // Without it: the speed stands still at its highest while power jumps.
-    const std::vector<double>& power = look.pull[C::Power];
+    const std::vector<double>& power = look.pull[Channel::Power];
     const double top = look.analysis.curve.speed_rpm.back();
     std::vector<double> standing;
     for (std::size_t i = 0; i < rpm.size(); ++i)
@@ -326,7 +327,7 @@ void test_limiter(const Look& look, ConfounderTest& t) {
         jumps_share = m.spread / std::max(1.0, m.mean);
         d.from_rpm = top * 0.997;
     }
-    conclude(t, C::Power, still && jumps_share > 0.1 ? 0.93 : 0.06, d,
+    conclude(t, Channel::Power, still && jumps_share > 0.1 ? 0.93 : 0.06, d,
              still ? fmt::format("the speed stands at {:.0f} rev/min while power jumps by {:.0f} %", top,
                                  100 * jumps_share)
                    : "the speed goes on rising to the end");
@@ -335,7 +336,7 @@ void test_limiter(const Look& look, ConfounderTest& t) {
 } // namespace
 
 const ConfounderInfo& info(Confounder kind) {
-    return kInfo[static_cast<std::size_t>(kind)];
+    return kConfounderInfo[static_cast<std::size_t>(kind)];
 }
 
 std::vector<ConfounderTest> test_confounders(const Pull& pull, const PullAnalysis& analysis) {
@@ -370,7 +371,7 @@ std::vector<ConfounderTest> test_confounders(const std::vector<std::vector<Confo
                            0,
                            {},
                            {},
-                           fmt::format("not logged, cannot be excluded: {}", kInfo[i].settle)});
+                           fmt::format("not logged, cannot be excluded: {}", kConfounderInfo[i].settle)});
     }
     return out;
 }

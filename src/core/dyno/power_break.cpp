@@ -27,12 +27,12 @@ using Vector = Eigen::VectorXd;
 using Matrix = Eigen::MatrixXd;
 
 // A step down that begins at a place, against a model as it stands.
-struct Step {
+struct StepTried {
     double speed_rpm = 0, ramp_rpm = 0, depth = 0, sigma = 0, log_evidence = -1e300;
     std::size_t candidate = 0;
 };
 
-bool less_likely(const Step& a, const Step& b) {
+bool less_likely(const StepTried& a, const StepTried& b) {
     return a.log_evidence < b.log_evidence;
 }
 
@@ -59,7 +59,7 @@ class Model {
         steps_.resize(n, static_cast<Eigen::Index>(candidates_.size()));
         for (Eigen::Index s = 0; s < steps_.cols(); ++s)
             for (Eigen::Index i = 0; i < n; ++i) {
-                const Step& step = candidates_[static_cast<std::size_t>(s)];
+                const StepTried& step = candidates_[static_cast<std::size_t>(s)];
                 steps_(i, s) = std::clamp((speed(i) - step.speed_rpm) / step.ramp_rpm, 0.0, 1.0);
             }
         root.matrixL().solveInPlace(steps_);
@@ -74,9 +74,9 @@ class Model {
 
     /// Every step against the model as it stands; the likeliest one's remainder tells how much rougher
     /// readings are than their neighbours say, and counts as noise.
-    std::vector<Step> judge_all() {
+    std::vector<StepTried> judge_all() {
         const Vector square = steps_.colwise().squaredNorm(), along = steps_.transpose() * residue_;
-        std::vector<Step> out = judged(square, along, 1);
+        std::vector<StepTried> out = judged(square, along, 1);
         if (out.empty())
             return out;
         const auto best =
@@ -87,7 +87,7 @@ class Model {
         scale_ = std::max(1.0, left / std::max(1.0, free));
         return judged(square, along, scale_);
     }
-    void take_step(const Step& step) { take_up(steps_.col(static_cast<Eigen::Index>(step.candidate))); }
+    void take_step(const StepTried& step) { take_up(steps_.col(static_cast<Eigen::Index>(step.candidate))); }
     /// Log evidence of the model as it stands, numbers of the cubic and of steps taken being free.
     double log_evidence() const { return -0.5 * residue_.squaredNorm() / scale_ - log_size_; }
     const std::vector<double>& rpm() const { return rpm_; }
@@ -106,9 +106,9 @@ class Model {
                 candidates_.push_back({at, ramp, 0, 0, -1e300, candidates_.size()});
         }
     }
-    std::vector<Step> judged(const Vector& square, const Vector& along, double scale) const {
-        std::vector<Step> out = candidates_;
-        for (Step& step : out) {
+    std::vector<StepTried> judged(const Vector& square, const Vector& along, double scale) const {
+        std::vector<StepTried> out = candidates_;
+        for (StepTried& step : out) {
             const auto s = static_cast<Eigen::Index>(step.candidate);
             const double weight = square(s) / scale, prior = kStep * kStep;
             if (!(weight > 1e-12))
@@ -140,7 +140,7 @@ class Model {
 
     std::vector<double> rpm_;
     double peak_, scale_ = 1, log_size_ = 0;
-    std::vector<Step> candidates_;
+    std::vector<StepTried> candidates_;
     Vector residue_;
     Matrix steps_;
     std::vector<Vector> taken_;
@@ -149,7 +149,7 @@ class Model {
 // The likeliest next step, down or up, and how sure it is.
 struct Found {
     PowerBreak step; // depth below 0: up
-    Step best;
+    StepTried best;
 };
 
 double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
@@ -164,14 +164,14 @@ double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
 // mean and spread, of those that lie about the best.
 Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     Found out;
-    std::vector<Step> tried; // log_evidence whole: with what the model has without the step
+    std::vector<StepTried> tried; // log_evidence whole: with what the model has without the step
     std::vector<double> alone;
     for (Model& model : models) {
-        const std::vector<Step> steps = model.judge_all();
+        const std::vector<StepTried> steps = model.judge_all();
         if (steps.empty())
             return out;
         alone.push_back(model.log_evidence());
-        for (Step step : steps) {
+        for (StepTried step : steps) {
             step.log_evidence += alone.back();
             tried.push_back(step);
         }
@@ -180,7 +180,7 @@ Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     double all = 0, none = 0, weight = 0, mean = 0, square = 0;
     for (double a : alone)
         none += std::exp(a - out.best.log_evidence);
-    for (const Step& s : tried) {
+    for (const StepTried& s : tried) {
         const double w = std::exp(s.log_evidence - out.best.log_evidence);
         all += w / static_cast<double>(tried.size() / models.size());
         if (std::abs(s.speed_rpm - out.best.speed_rpm) > 500 || s.depth * out.best.depth < 0)

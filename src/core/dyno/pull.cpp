@@ -17,7 +17,7 @@ constexpr double kRadPerSecond = kPi / 30; // of one rev/min
 constexpr double kStandardAir_K = kZeroCelsius_K + 25, kStandardDry_Pa = 99e3;
 constexpr double kAgree = 0.15; // power against torque times speed; a wrong unit makes a third
 
-const std::array<PullChannelInfo, kPullChannels> kInfo = {{
+const std::array<PullChannelInfo, kPullChannels> kChannelInfo = {{
     {"speed", "rpm", "Speed", "rev/min", 1, 0, 0, "Of the crank."},
     {"torque", "torque_Nm", "Torque", "N m", 1, 0, 1, "At the crank."},
     {"power", "power_kW", "Power", "kW", 1e3, 0, 1, "At the crank."},
@@ -85,12 +85,12 @@ bool runs_downward(const std::vector<double>& rpm, const std::vector<double>& po
 } // namespace
 
 const PullChannelInfo& info(PullChannel channel) {
-    return kInfo[static_cast<std::size_t>(channel)];
+    return kChannelInfo[static_cast<std::size_t>(channel)];
 }
 
 std::optional<PullChannel> find_pull_channel(std::string_view key_or_column) {
     for (std::size_t i = 0; i < kPullChannels; ++i)
-        if (kInfo[i].key == key_or_column || kInfo[i].column == key_or_column)
+        if (kChannelInfo[i].key == key_or_column || kChannelInfo[i].column == key_or_column)
             return static_cast<PullChannel>(i);
     return std::nullopt;
 }
@@ -103,7 +103,7 @@ void complete(Pull& pull) {
             {"", "columns", "there is neither torque nor power", "choose the column of one of them"});
     for (std::size_t c = 0; c < kPullChannels; ++c)
         if (!pull.columns[c].empty() && pull.columns[c].size() != pull.size())
-            throw InputError({"", std::string(kInfo[c].column), "is not as long as the speed",
+            throw InputError({"", std::string(kChannelInfo[c].column), "is not as long as the speed",
                               "give every column a value or an empty field in each row"});
     for (auto& column : pull.columns)
         if (finite(column).empty())

@@ -8,70 +8,69 @@ namespace bathmos {
 
 namespace {
 
-using C = Check;
 using K = PartKind;
 
 // clang-format off
 const std::vector<CheckInfo> kChecks = {
-    {C::InstalledHeight, "installed_height", "Installed height", "Gauge the height of the spring between seat and retainer, valve closed."},
-    {C::SeatLoad, "seat_load", "Seat load", "Read the load at the installed height on the spring tester."},
-    {C::BindMargin, "bind_margin", "Bind margin", "Open to full lift and see that at least 1.3 mm is left between coils."},
-    {C::RetainerToSeal, "retainer_to_seal", "Retainer to seal", "Open to full lift with a light spring and feel the gap."},
-    {C::RetainerToRocker, "retainer_to_rocker", "Retainer to rocker", "Turn through a whole lift and look for contact."},
-    {C::LockSeating, "lock_seating", "Locks seated", "Both halves level and at the same depth, gaps between them even; count them."},
-    {C::SpringFit, "spring_fit", "Spring on its steps", "It sits flat on seat and retainer, located but not tight."},
-    {C::StemClearance, "stem_clearance", "Stem in guide", "Clearance by bore gauge; the valve falls freely through the seal's grip."},
-    {C::Ratio, "ratio", "Rocker ratio", "Dial readings of lifter rise and valve lift over a whole lift."},
-    {C::WitnessMark, "witness_mark", "Witness mark", "Colour the tip, turn through a lift, measure width and middle of the mark."},
-    {C::PushrodClearance, "pushrod_clearance", "Pushrod clear of head and guide", "Turn through a whole lift and look along the rod."},
-    {C::Lash, "lash", "Lash", "Set with the lobe on its base circle, then turn twice and read again."},
-    {C::Preload, "preload", "Plunger preload", "From zero lash, turn by what the follower's maker says."},
-    {C::CamTiming, "cam_timing", "Centre line", "Degree the cam: equal lift on both sides of the nose."},
-    {C::PistonToValve, "piston_to_valve", "Piston to valve", "Measure the drop at top dead centre, or by clay, and look at the gap with the motion at speed."},
-    {C::ValveToValve, "valve_to_valve", "Valve to valve", "Through overlap, both valves at their lift."},
-    {C::Mass, "mass", "Mass", "Weigh it; a sheet's mass is not this part's."},
-    {C::BreakIn, "break_in", "Running in", "New cam and followers: as their maker says, with the springs that are meant for it."},
+    {Check::InstalledHeight, "installed_height", "Installed height", "Gauge the height of the spring between seat and retainer, valve closed."},
+    {Check::SeatLoad, "seat_load", "Seat load", "Read the load at the installed height on the spring tester."},
+    {Check::BindMargin, "bind_margin", "Bind margin", "Open to full lift and see that at least 1.3 mm is left between coils."},
+    {Check::RetainerToSeal, "retainer_to_seal", "Retainer to seal", "Open to full lift with a light spring and feel the gap."},
+    {Check::RetainerToRocker, "retainer_to_rocker", "Retainer to rocker", "Turn through a whole lift and look for contact."},
+    {Check::LockSeating, "lock_seating", "Locks seated", "Both halves level and at the same depth, gaps between them even; count them."},
+    {Check::SpringFit, "spring_fit", "Spring on its steps", "It sits flat on seat and retainer, located but not tight."},
+    {Check::StemClearance, "stem_clearance", "Stem in guide", "Clearance by bore gauge; the valve falls freely through the seal's grip."},
+    {Check::Ratio, "ratio", "Rocker ratio", "Dial readings of lifter rise and valve lift over a whole lift."},
+    {Check::WitnessMark, "witness_mark", "Witness mark", "Colour the tip, turn through a lift, measure width and middle of the mark."},
+    {Check::PushrodClearance, "pushrod_clearance", "Pushrod clear of head and guide", "Turn through a whole lift and look along the rod."},
+    {Check::Lash, "lash", "Lash", "Set with the lobe on its base circle, then turn twice and read again."},
+    {Check::Preload, "preload", "Plunger preload", "From zero lash, turn by what the follower's maker says."},
+    {Check::CamTiming, "cam_timing", "Centre line", "Degree the cam: equal lift on both sides of the nose."},
+    {Check::PistonToValve, "piston_to_valve", "Piston to valve", "Measure the drop at top dead centre, or by clay, and look at the gap with the motion at speed."},
+    {Check::ValveToValve, "valve_to_valve", "Valve to valve", "Through overlap, both valves at their lift."},
+    {Check::Mass, "mass", "Mass", "Weigh it; a sheet's mass is not this part's."},
+    {Check::BreakIn, "break_in", "Running in", "New cam and followers: as their maker says, with the springs that are meant for it."},
 };
 
 const std::array<std::vector<Check>, kPartKinds> kAfter = {{
-    /* lobe */ {C::Lash, C::BindMargin, C::RetainerToSeal, C::RetainerToRocker, C::CamTiming, C::PistonToValve, C::ValveToValve, C::BreakIn},
-    /* lifter */ {C::PushrodClearance, C::Lash, C::Preload, C::Mass, C::BreakIn},
-    /* pushrod */ {C::Ratio, C::WitnessMark, C::PushrodClearance, C::Lash, C::Preload, C::Mass},
-    /* rocker */ {C::Ratio, C::WitnessMark, C::PushrodClearance, C::RetainerToRocker, C::Lash, C::Preload, C::BindMargin, C::RetainerToSeal, C::PistonToValve, C::ValveToValve},
-    /* stand */ {C::Ratio, C::WitnessMark, C::PushrodClearance, C::Lash, C::Preload},
-    /* valve */ {C::InstalledHeight, C::SeatLoad, C::BindMargin, C::StemClearance, C::LockSeating, C::RetainerToSeal, C::WitnessMark, C::Lash, C::PistonToValve, C::ValveToValve, C::Mass},
-    /* retainer */ {C::LockSeating, C::SpringFit, C::InstalledHeight, C::SeatLoad, C::BindMargin, C::RetainerToSeal, C::RetainerToRocker, C::Mass},
-    /* locks */ {C::LockSeating, C::InstalledHeight, C::SeatLoad, C::BindMargin, C::RetainerToSeal, C::Mass},
-    /* cap */ {C::Ratio, C::WitnessMark, C::Lash, C::RetainerToRocker, C::Mass},
-    /* spring */ {C::SpringFit, C::InstalledHeight, C::SeatLoad, C::BindMargin, C::RetainerToRocker, C::Mass},
-    /* seat */ {C::SpringFit, C::InstalledHeight, C::SeatLoad, C::BindMargin},
-    /* seal */ {C::RetainerToSeal, C::StemClearance},
-    /* guide */ {C::StemClearance, C::RetainerToSeal},
-    /* shim */ {C::InstalledHeight, C::SeatLoad, C::BindMargin, C::RetainerToRocker},
+    /* lobe */ {Check::Lash, Check::BindMargin, Check::RetainerToSeal, Check::RetainerToRocker, Check::CamTiming, Check::PistonToValve, Check::ValveToValve, Check::BreakIn},
+    /* lifter */ {Check::PushrodClearance, Check::Lash, Check::Preload, Check::Mass, Check::BreakIn},
+    /* pushrod */ {Check::Ratio, Check::WitnessMark, Check::PushrodClearance, Check::Lash, Check::Preload, Check::Mass},
+    /* rocker */ {Check::Ratio, Check::WitnessMark, Check::PushrodClearance, Check::RetainerToRocker, Check::Lash, Check::Preload, Check::BindMargin, Check::RetainerToSeal, Check::PistonToValve, Check::ValveToValve},
+    /* stand */ {Check::Ratio, Check::WitnessMark, Check::PushrodClearance, Check::Lash, Check::Preload},
+    /* valve */ {Check::InstalledHeight, Check::SeatLoad, Check::BindMargin, Check::StemClearance, Check::LockSeating, Check::RetainerToSeal, Check::WitnessMark, Check::Lash, Check::PistonToValve, Check::ValveToValve, Check::Mass},
+    /* retainer */ {Check::LockSeating, Check::SpringFit, Check::InstalledHeight, Check::SeatLoad, Check::BindMargin, Check::RetainerToSeal, Check::RetainerToRocker, Check::Mass},
+    /* locks */ {Check::LockSeating, Check::InstalledHeight, Check::SeatLoad, Check::BindMargin, Check::RetainerToSeal, Check::Mass},
+    /* cap */ {Check::Ratio, Check::WitnessMark, Check::Lash, Check::RetainerToRocker, Check::Mass},
+    /* spring */ {Check::SpringFit, Check::InstalledHeight, Check::SeatLoad, Check::BindMargin, Check::RetainerToRocker, Check::Mass},
+    /* seat */ {Check::SpringFit, Check::InstalledHeight, Check::SeatLoad, Check::BindMargin},
+    /* seal */ {Check::RetainerToSeal, Check::StemClearance},
+    /* guide */ {Check::StemClearance, Check::RetainerToSeal},
+    /* shim */ {Check::InstalledHeight, Check::SeatLoad, Check::BindMargin, Check::RetainerToRocker},
 }};
 // clang-format on
 
 // Numbers outside any part.
 std::vector<Check> after_setting(std::string_view key) {
     if (key == "installed_height_mm")
-        return {C::InstalledHeight, C::SeatLoad, C::BindMargin};
+        return {Check::InstalledHeight, Check::SeatLoad, Check::BindMargin};
     if (key == "lash_mm")
-        return {C::Lash};
+        return {Check::Lash};
     return {}; // contacts, friction and pressure are the model's: nothing on the bench depends on them
 }
 
 bool has(const Train& train, Check check) {
     const bool oil = train.hydraulic();
     switch (check) {
-    case C::PushrodClearance:
+    case Check::PushrodClearance:
         return train.layout == Layout::Pushrod;
-    case C::Ratio:
-    case C::WitnessMark:
-    case C::RetainerToRocker:
+    case Check::Ratio:
+    case Check::WitnessMark:
+    case Check::RetainerToRocker:
         return train.layout != Layout::Bucket;
-    case C::Lash:
+    case Check::Lash:
         return !oil;
-    case C::Preload:
+    case Check::Preload:
         return oil;
     default:
         return true;

@@ -11,7 +11,7 @@ namespace bathmos {
 
 namespace {
 
-constexpr std::size_t kLeastReadings = 12;
+constexpr std::size_t kLeastOnBase = 12;
 constexpr double kLeastSpan_rad = kPi / 2;
 constexpr double kOffBase_m = 0.06e-3;           // rise that is surely ramp or lobe
 constexpr double kRampFoot_rad = 14 * kPi / 180; // what a slow ramp takes below that
@@ -75,11 +75,11 @@ double BaseCircle::high_at_rad() const {
 
 BaseCircle base_circle_of(const LobeTable& table) {
     const Si si = si_of(table);
-    if (si.rise_m.size() < kLeastReadings)
+    if (si.rise_m.size() < kLeastOnBase)
         return {};
     const std::vector<std::size_t> places = off_the_event(si);
     const auto n = static_cast<int>(places.size());
-    if (places.size() < kLeastReadings || si.angle_rad[places[1]] - si.angle_rad[places[0]] <= 0 ||
+    if (places.size() < kLeastOnBase || si.angle_rad[places[1]] - si.angle_rad[places[0]] <= 0 ||
         static_cast<double>(places.size()) * median([&] {
             std::vector<double> steps;
             for (std::size_t i = 1; i < si.angle_rad.size(); ++i)
@@ -131,7 +131,7 @@ std::vector<std::size_t> outstanding_readings(const LobeTable& table) {
         inner.push_back(si.rise_m[i] - value);
     }
     std::vector<std::size_t> out;
-    if (inner.size() < kLeastReadings)
+    if (inner.size() < kLeastOnBase)
         return out;
     const double bound = std::max(kOutstandingSigmas * robust_sigma(inner), kOutstandingLeast_m);
     for (std::size_t i = 2; i + 2 < si.rise_m.size(); ++i)

@@ -127,7 +127,7 @@ double difference(const std::vector<double>& c, std::size_t i) {
 }
 
 // One fit under given variances of the fourth differences.
-struct Fit {
+struct LobeFit {
     std::vector<double> coefficients;
     PeriodicBand covariance; // of the coefficients, per unit of noise variance
     double rms_m = 0;
@@ -140,14 +140,14 @@ class Smoother {
 
     // `penalty`: noise variance over the difference's variance, at each knot.
     // The residual costs a look at every reading, and few rounds ask for it.
-    Fit fit(const std::vector<double>& penalty, bool with_residual = true) const {
+    LobeFit fit(const std::vector<double>& penalty, bool with_residual = true) const {
         PeriodicBand matrix = system_.normal;
         for (std::size_t i = 0; i < kLobeKnots; ++i)
             for (std::size_t a = 0; a < kDifference.size(); ++a)
                 for (std::size_t b = a; b < kDifference.size(); ++b)
                     matrix.at((i + a) % kLobeKnots, b - a) += penalty[i] * kDifference[a] * kDifference[b];
         const PeriodicBandFactor factor(matrix);
-        Fit out{factor.solve(system_.right), factor.inverse_band()};
+        LobeFit out{factor.solve(system_.right), factor.inverse_band()};
         for (std::size_t i = 0; i < kLobeKnots; ++i)
             for (std::size_t k = 0; k <= PeriodicBand::kReach; ++k)
                 out.parameters += (k == 0 ? 1 : 2) * system_.normal.at(i, k) * out.covariance.at(i, k);
@@ -228,7 +228,7 @@ std::vector<double> local_penalty(const Smoother& smoother, double& noise_m, dou
             penalty[i] = noise2 / variance[i];
         if (round == kRounds - 1)
             break;
-        const Fit fit = smoother.fit(penalty, find_noise);
+        const LobeFit fit = smoother.fit(penalty, find_noise);
         Evidence all;
         for (std::size_t i = 0; i < kLobeKnots; ++i) {
             const double spread = fit.covariance.form(i, kDifference.data(), kDifference.size());
@@ -332,7 +332,7 @@ LobeCurve smooth_lobe(const LobeTable& table) {
         penalty = even_penalty(smoother, noise_m);
     for (double& p : penalty)
         p *= table.smoothing.strength;
-    Fit fit = smoother.fit(penalty);
+    LobeFit fit = smoother.fit(penalty);
 
     SmoothingReport report;
     report.estimated = !table.noise_m.has_value();

@@ -12,7 +12,7 @@ namespace {
 constexpr double kBounceCounts_m = 0.02e-3;
 
 // clang-format off
-constexpr std::array<MetricInfo, kMetrics> kInfo = {{
+constexpr std::array<MetricInfo, kMetrics> kMetricInfo = {{
     {"loft_mm", "Loft", "mm", 1e3, 4},
     {"loft_deg", "Loft at", "deg", 1, 1},
     {"lift_loss_mm", "Lift loss", "mm", 1e3, 4},
@@ -162,7 +162,7 @@ void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event,
 } // namespace
 
 const MetricInfo& info(Metric metric) {
-    return kInfo[static_cast<std::size_t>(metric)];
+    return kMetricInfo[static_cast<std::size_t>(metric)];
 }
 
 std::optional<double> Metrics::in_unit(Metric m) const {

@@ -38,7 +38,7 @@ std::size_t index_near(const std::vector<double>& speeds, double rpm) {
     return std::min(static_cast<std::size_t>(at - speeds.begin()), speeds.size() - 1);
 }
 
-double middle(const SpeedRange& range) {
+double middle_rpm(const SpeedRange& range) {
     return 0.5 * (range.first_rpm + range.last_rpm);
 }
 
@@ -71,7 +71,7 @@ LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query
     std::vector<double> coarse;
     for (std::size_t i = 0; i < all.size(); i += 2)
         coarse.push_back(all[i]);
-    const double near = query.near_rpm > 0 ? query.near_rpm : middle(query.range);
+    const double near = query.near_rpm > 0 ? query.near_rpm : middle_rpm(query.range);
     Window window{coarse, index_near(coarse, near - kBelow_rpm), 0};
     window.last = std::min(window.first + kQuickSpeeds - 1, coarse.size() - 1);
     CycleRule rule;
@@ -104,7 +104,7 @@ QuickLimitQuery after_estimate(QuickLimitQuery query, const LimitSpeed& estimate
 
 LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, const std::stop_token& stop) {
     const std::vector<double> all = query.range.speeds_rpm();
-    const double near = query.near_rpm > 0 ? query.near_rpm : middle(query.range);
+    const double near = query.near_rpm > 0 ? query.near_rpm : middle_rpm(query.range);
     const Window window{all, index_near(all, near - query.round_rpm),
                         index_near(all, near + query.round_rpm)};
     std::map<double, Metrics> known;

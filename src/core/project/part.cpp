@@ -17,7 +17,7 @@ const std::vector<std::string_view> kMetals = {"steel", "titanium", "aluminium",
 const std::vector<std::string_view> kYesNo = {"yes", "no"};
 
 // clang-format off
-const std::vector<PartKindInfo> kKinds = {
+const std::vector<PartKindInfo> kPartKindTable = {
     {K::Lobe, "lobe", "Lobe", "lobe"},
     {K::Lifter, "lifter", "Lifter", "lifter"},
     {K::Pushrod, "pushrod", "Pushrod", "pushrod"},
@@ -148,13 +148,13 @@ void add_section_values(const Part& part, std::vector<PartValue>& out) {
 } // namespace
 
 const std::vector<PartKindInfo>& part_kinds() {
-    return kKinds;
+    return kPartKindTable;
 }
 const PartKindInfo& info(PartKind kind) {
-    return kKinds[static_cast<std::size_t>(kind)];
+    return kPartKindTable[static_cast<std::size_t>(kind)];
 }
 std::optional<PartKind> find_part_kind(std::string_view key) {
-    for (const PartKindInfo& kind : kKinds)
+    for (const PartKindInfo& kind : kPartKindTable)
         if (kind.key == key)
             return kind.kind;
     return std::nullopt;

@@ -118,7 +118,7 @@ double jackknife(const std::vector<const Draw*>& draws, Figure figure) {
     return std::sqrt(sum * (n - 1) / n);
 }
 
-struct Fit {
+struct Response {
     Eigen::VectorXd slope_rpm; ///< per standard deviation of each input
     Eigen::VectorXd share;
     double explained = 0;
@@ -126,7 +126,7 @@ struct Fit {
 
 // Least squares on each input and its square, with a little ridge, so that few draws give a modest answer
 // rather than a wild one.
-Fit fit(const std::vector<const Draw*>& draws, double end_rpm) {
+Response respond(const std::vector<const Draw*>& draws, double end_rpm) {
     const auto n = static_cast<Eigen::Index>(draws.size()), k = draws.front()->z.size();
     Eigen::MatrixXd x(n, 2 * k);
     Eigen::VectorXd y(n);
@@ -143,7 +143,7 @@ Fit fit(const std::vector<const Draw*>& draws, double end_rpm) {
         0.02 * static_cast<double>(n) + (n <= 2 * k + 10 ? static_cast<double>(k) : 0);
     const Eigen::VectorXd slope = normal_matrix.ldlt().solve(x.transpose() * y);
     const double variance = y.squaredNorm() / static_cast<double>(n);
-    Fit out;
+    Response out;
     out.slope_rpm = slope.head(k);
     out.share = Eigen::VectorXd::Zero(k);
     if (variance <= 0)
@@ -180,17 +180,17 @@ Spread summary_of(const std::vector<Draw>& all, std::size_t count, const std::ve
     put(0.9, out.high_rpm, out.high_error_rpm);
     if (inputs.empty())
         return out;
-    const Fit whole = fit(draws, end_rpm);
+    const Response whole = respond(draws, end_rpm);
     out.explained = whole.explained;
-    std::vector<Fit> parts;
+    std::vector<Response> parts;
     for (std::size_t g = 0; g < kGroups; ++g)
-        parts.push_back(fit(without_group(draws, g), end_rpm));
+        parts.push_back(respond(without_group(draws, g), end_rpm));
     for (std::size_t i = 0; i < inputs.size(); ++i) {
         const auto at = static_cast<Eigen::Index>(i);
         double mean = 0, sum = 0;
-        for (const Fit& part : parts)
+        for (const Response& part : parts)
             mean += part.share[at] / kGroups;
-        for (const Fit& part : parts)
+        for (const Response& part : parts)
             sum += (part.share[at] - mean) * (part.share[at] - mean);
         out.drivers.push_back({inputs[i], whole.share[at], std::sqrt(sum * (kGroups - 1.0) / kGroups),
                                2 * whole.slope_rpm[at]});

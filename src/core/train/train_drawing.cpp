@@ -144,8 +144,8 @@ void add_valve(const Train& train, const TrainPose& pose, ValveEnd end, std::vec
         {"spring seat", rectangle(end.x - widest - 0.004, seat_y - 0.003, end.x + widest + 0.004, seat_y)});
 }
 
-void add_rocker(DrawnPoint cup, DrawnPoint pivot, DrawnPoint tip, bool tip_apart,
-                std::vector<DrawnPart>& out) {
+void draw_rocker(DrawnPoint cup, DrawnPoint pivot, DrawnPoint tip, bool tip_apart,
+                 std::vector<DrawnPart>& out) {
     DrawnPart left{"rocker", bar(cup, pivot, 0.005, 0.009)}, right{"rocker", bar(pivot, tip, 0.009, 0.005)};
     left.apart = right.apart = tip_apart;
     out.push_back(left);
@@ -201,7 +201,7 @@ void draw_pushrod(const Train& train, const RigidMotion& rigid, const TrainPose&
     out.push_back(pushrod);
     const double tip_closed = pivot.y_m + o * std::sin(0.5 * rigid.lobe().lift_m() / in);
     add_valve(train, pose, {pivot.x_m + o, tip_closed - 0.005 - train.effective_lash_m()}, out);
-    add_rocker(cup, pivot, tip, pose.tip_apart, out);
+    draw_rocker(cup, pivot, tip, pose.tip_apart, out);
 }
 
 void draw_bucket(const Train& train, const RigidMotion& rigid, const TrainPose& pose,
@@ -242,7 +242,7 @@ void draw_rocker_or_finger(const Train& train, const RigidMotion& rigid, const T
             p = {cam.x_m + p.x_m, finger ? cam.y_m - p.y_m : cam.y_m + p.y_m};
     const double tip_closed = o * std::sin(0.5 * rigid.lobe().lift_m() / in);
     add_valve(train, pose, {o, tip_closed - 0.005 - train.effective_lash_m()}, out);
-    add_rocker(input, pivot, tip, pose.tip_apart, out);
+    draw_rocker(input, pivot, tip, pose.tip_apart, out);
     if (train.lobe.follower == FollowerKind::Roller)
         out.push_back(
             {"lobe.follower", circle(input.x_m, input.y_m + (finger ? 1 : -1) * train.lobe.follower_radius_m,

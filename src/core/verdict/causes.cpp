@@ -57,7 +57,7 @@ const CauseInfo kCauseInfo[kCauses] = {
      "a smooth rollover, no roughness, nothing that was logged moves"},
 };
 
-constexpr std::string_view kTrade = "trade practice", kDefinition = "by definition of the cause";
+constexpr std::string_view kTradePractice = "trade practice", kDefinition = "by definition of the cause";
 constexpr std::string_view kDyno = "physics.md 9";
 constexpr std::string_view kModel = "full model of the train in hand";
 constexpr std::string_view kRig = "physics.md 7 and 8";
@@ -115,7 +115,7 @@ const std::vector<SignInfo> kSignInfo = {
     {"rig_opens_late", "It opens much later with speed on the rig", SignGroup::Rig, 0.30, {{TrainFlexible, 0.88}}, "opening flex grows with speed squared"},
     {"rig_surge_band", "A band of speeds departs and comes back on the rig", SignGroup::Rig, 0.12, {{Surge, 0.75}}, kRig},
 
-    {"spring_suspect", "Spring, height or locks have an open check or finding", SignGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTrade},
+    {"spring_suspect", "Spring, height or locks have an open check or finding", SignGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},
     {"little_room", "Little room to solid at peak lift", SignGroup::Bench, 0.20, {{CoilBind, 0.90}, {Surge, 0.12}}, "physics.md 3"},
 
     {"softer_link", "The link was made softer, and undoing it helps", SignGroup::Changes, 0.12, {{TrainFlexible, 0.75}}, kSense},

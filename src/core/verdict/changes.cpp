@@ -45,7 +45,7 @@ double hours_of(PartKind kind) {
 }
 
 // A usual step: a handle that is pulled by an amount or a factor.
-struct Step {
+struct UsualStep {
     const char* handle;
     const char* label;
     const char* place;
@@ -53,7 +53,7 @@ struct Step {
     double hours, cost;
     const char* school;
 };
-const Step kSteps[] = {
+const UsualStep kUsualSteps[] = {
     {"installed_height", "a 0.5 mm shim more", "height", -0.5e-3, 1, 2.5, 6, kBindSchool},
     {"installed_height", "a 0.5 mm shim less", "height", 0.5e-3, 1, 2.5, 0, kBindSchool},
     {"spring_rate", "10 % more spring rate, same seat load", "spring", 0, 1.1, 2.5, 180, kSpringSchool},
@@ -69,7 +69,7 @@ const Step kSteps[] = {
 };
 
 void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
-    for (const Step& step : kSteps)
+    for (const UsualStep& step : kUsualSteps)
         for (const Handle& handle : handles()) {
             if (handle.key != step.handle)
                 continue;
@@ -111,16 +111,16 @@ std::string place_of(PartKind kind) {
     return kind == PartKind::Shim || kind == PartKind::Seat ? "height" : std::string(info(kind).key);
 }
 
-struct Standing {
+struct JudgedTrain {
     TrainFigures figures;
     std::vector<Finding> findings;
     std::optional<Clearance> piston;
 };
 
 // Findings with a motion at speed, or standing still.
-Standing standing_of(const Assembly& assembly, const RigidMotion& rigid, const HelpQuery& query,
+JudgedTrain judged_train(const Assembly& assembly, const RigidMotion& rigid, const HelpQuery& query,
                      const Motion* motion) {
-    Standing out{figures_of(assembly.train, rigid), {}, {}};
+    JudgedTrain out{figures_of(assembly.train, rigid), {}, {}};
     FitInput input{assembly, out.figures, query.engine, query.build ? query.build->side : ValveSide::Intake};
     if (motion) {
         const auto& lift = (*motion)[Channel::Lift];
@@ -172,8 +172,8 @@ void compute(const Assembly& before, const Assembly& after, const HelpQuery& que
     // Findings of both at the same speed: only what the change brings is raised.
     const RigidMotion was(before.train, curve_of(before.train.lobe));
     const Motion motion_before = simulate_one(before.train, query.at_rpm, query.stop);
-    const Standing now = standing_of(before, was, query, motion_before.finite ? &motion_before : nullptr);
-    const Standing then = standing_of(after, model.rigid(), query, motion.finite ? &motion : nullptr);
+    const JudgedTrain now = judged_train(before, was, query, motion_before.finite ? &motion_before : nullptr);
+    const JudgedTrain then = judged_train(after, model.rigid(), query, motion.finite ? &motion : nullptr);
     out.bind_margin_m = then.figures.bind_margin_m;
     out.bind_before_m = now.figures.bind_margin_m;
     if (then.piston)

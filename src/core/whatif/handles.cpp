@@ -112,7 +112,7 @@ void set_lobe_span(Train& t, double span_rad) {
     for (std::size_t i = 0; i < table.angle.size(); ++i)
         table.lift[i] = curve.value(std::clamp(nose + (table.angle[i] - nose) / factor, low, high));
 }
-bool rising(const std::vector<double>& list) {
+bool rising_part(const std::vector<double>& list) {
     return list.size() > 1 && std::is_sorted(list.begin(), list.end()) &&
            std::adjacent_find(list.begin(), list.end()) == list.end();
 }
@@ -153,7 +153,7 @@ const std::vector<Handle> kHandles = {
      Quantity::Angle,
      [](const Train& t) -> std::optional<double> {
          const auto* table = std::get_if<LobeTable>(&t.lobe.shape);
-         return table && !rising(table->angle) ? std::nullopt : lobe_span(t);
+         return table && !rising_part(table->angle) ? std::nullopt : lobe_span(t);
      },
      set_lobe_span, radians(1)},
     {"lash", "Lash", "At the valve tip.", Quantity::Length,

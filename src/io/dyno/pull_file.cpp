@@ -2,18 +2,17 @@
 
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
+#include "io/json/json.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <map>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
 
-using Json = nlohmann::json;
 using C = PullChannel;
 
 constexpr double kPsi = 6894.757293168, kInHg = 3386.389, kAtmosphere = 101325;

@@ -1,24 +1,14 @@
 #include "io/dyno/pull_json.h"
 
 #include "core/problem/input_error.h"
+#include "io/json/json.h"
 
 #include <cmath>
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
-
-using Json = nlohmann::json;
-
-Json rounded(double value, int decimals = 3) {
-    const double scale = std::pow(10, decimals);
-    return std::round(value * scale) / scale;
-}
-Json or_null(std::optional<double> value) {
-    return value ? rounded(*value) : Json();
-}
 
 Json findings(const std::vector<ConfounderTest>& tests) {
     Json out = Json::array();
@@ -31,7 +21,7 @@ Json findings(const std::vector<ConfounderTest>& tests) {
             one["settle"] = info(t.kind).settle;
         } else {
             one["confidence"] = rounded(t.standing == Standing::Seen ? t.seen : 1 - t.seen, 2);
-            one["from_rpm"] = or_null(t.from_rpm);
+            one["from_rpm"] = maybe(t.from_rpm);
         }
         out.push_back(std::move(one));
     }
@@ -47,10 +37,10 @@ Json of_pull(const PullReport& report) {
     out["peak_kW"] = rounded(a.peak_W / 1e3);
     out["torque_peak_rpm"] = rounded(a.torque_peak_rpm, 0);
     out["torque_peak_Nm"] = rounded(a.torque_peak_Nm);
-    out["break_rpm"] = first ? rounded(first->speed_rpm, 0) : Json();
-    out["break_sigma_rpm"] = first ? rounded(first->sigma_rpm, 0) : Json();
+    out["break_rpm"] = first ? Json(rounded(first->speed_rpm, 0)) : Json();
+    out["break_sigma_rpm"] = first ? Json(rounded(first->sigma_rpm, 0)) : Json();
     out["break_confidence"] = rounded(first ? first->confidence : a.breaks.best_confidence);
-    out["break_depth_kW"] = first ? rounded(first->depth_W / 1e3) : Json();
+    out["break_depth_kW"] = first ? Json(rounded(first->depth_W / 1e3)) : Json();
     out["breaks"] = Json::array();
     for (const PowerBreak& b : a.breaks.breaks)
         out["breaks"].push_back({{"rpm", rounded(b.speed_rpm, 0)},
@@ -66,8 +56,8 @@ Json of_pull(const PullReport& report) {
         out["roughness"].push_back({{"rpm", rounded(r.middle_rpm, 0)},
                                     {"kW", rounded(r.rms_W / 1e3, 4)},
                                     {"over_mid_range", rounded(r.over_mid_range, 2)}});
-    out["rough_from_rpm"] = or_null(a.rough_from_rpm);
-    out["cut_rpm"] = a.cut ? rounded(a.cut->speed_rpm, 0) : Json();
+    out["rough_from_rpm"] = maybe(a.rough_from_rpm);
+    out["cut_rpm"] = a.cut ? Json(rounded(a.cut->speed_rpm, 0)) : Json();
     out["left_out"] = a.curve.left_out;
     if (report.correction) {
         out["correction"] = {{"standard", "SAE J1349"},
@@ -88,7 +78,7 @@ Json of_range(const RangeGain& r) {
     return {{"from_rpm", r.from_rpm},
             {"to_rpm", r.to_rpm},
             {"gain_kW", rounded(r.gain_W / 1e3)},
-            {"plus_minus_kW", r.plus_minus_W ? rounded(*r.plus_minus_W / 1e3) : Json()}};
+            {"plus_minus_kW", r.plus_minus_W ? Json(rounded(*r.plus_minus_W / 1e3)) : Json()}};
 }
 
 } // namespace

@@ -2,18 +2,16 @@
 
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
+#include "io/json/json.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <map>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
-
-using Json = nlohmann::json;
 
 std::string lower(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(),

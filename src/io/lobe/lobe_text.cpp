@@ -2,24 +2,17 @@
 
 #include "core/lobe/base_circle.h"
 #include "core/units/units.h"
+#include "io/json/json.h"
 
 #include <cmath>
 #include <fmt/format.h>
 #include <functional>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
-
 constexpr const char* kUnits[] = {"mm", "mm_per_deg", "mm_per_deg2", "mm_per_deg3"};
-
-double rounded(double value, int decimals) {
-    const double scale = std::pow(10.0, decimals);
-    return std::round(value * scale) / scale + 0.0;
-}
 
 double per_degree(double value, int order) {
     return value * std::pow(kPi / 180, order) * 1e3;

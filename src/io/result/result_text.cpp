@@ -3,29 +3,18 @@
 #include "io/result/channel_columns.h"
 
 #include "core/units/units.h"
+#include "io/json/json.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
-
 constexpr double kRepeats_m =
     0.10e-3; // a recorded motion counts as repeating below this spread (limit of physics.md 7)
-
-double rounded(double value, int decimals) {
-    const double scale = std::pow(10.0, decimals);
-    return std::round(value * scale) / scale + 0.0;
-}
-
-Json maybe(const std::optional<double>& value, int decimals) {
-    return value ? Json(rounded(*value, decimals)) : Json(nullptr);
-}
 
 void add_row(std::string& out, double speed_rpm, const Metrics& metrics, const std::vector<Metric>& columns) {
     out += fmt::format("{:g}", rounded(speed_rpm, 2));

@@ -2,14 +2,12 @@
 #pragma once
 
 #include "core/problem/input_error.h"
+#include "io/json/json.h"
 
-#include <nlohmann/json.hpp>
 #include <string>
 #include <vector>
 
 namespace bathmos::io {
-
-using Json = nlohmann::ordered_json;
 
 class ObjectReader {
   public:

@@ -3,11 +3,11 @@
 #include "core/math/robust.h"
 #include "core/problem/input_error.h"
 #include "io/dyno/pull_file.h"
+#include "io/json/json.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
@@ -173,7 +173,6 @@ CaseFile open_case(const CaseInput& input, FactsQuery query) {
 }
 
 std::string verdict_json(const CaseFile& file, const Verdict& v) {
-    using Json = nlohmann::json;
     const auto round = [](double value, double scale) { return std::round(value * scale) / scale; };
     Json out;
     out["question"] = v.question;

@@ -1,13 +1,12 @@
 #include "io/verdict/help_json.h"
+#include "io/json/json.h"
 
 #include <cmath>
-#include <nlohmann/json.hpp>
 
 namespace bathmos::io {
 
 namespace {
 
-using Json = nlohmann::json;
 constexpr std::size_t kSpreadTrains = 12;
 
 Json of_outcome(const ChangeOutcome& o) {

@@ -4,6 +4,7 @@
 #include "app/stations/dyno/pull_import_dialog.h"
 #include "app/stations/dyno/pull_tables.h"
 #include "app/stations/dyno/pulls_panel.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/refresher.h"
 #include "core/problem/input_error.h"
@@ -24,10 +25,6 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kRough = -1, kDifference = -2; // beside the channels, in the choice of what stands below
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
-
 // Several pulls as one curve over speed, with a gap between them.
 struct Joined {
     QVector<double> x, y;

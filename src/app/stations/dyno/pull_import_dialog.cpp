@@ -1,5 +1,6 @@
 #include "app/stations/dyno/pull_import_dialog.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/remembered.h"
 #include "core/dyno/power_curve.h"
@@ -23,10 +24,6 @@ namespace bathmos::app {
 
 namespace {
 
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
-
 QString settings_key(const io::TableShape& shape) {
     return remembered_key(QStringLiteral("pull_mapping"), io::shape_key(shape));
 }
@@ -39,7 +36,7 @@ std::optional<std::size_t> chosen(const QComboBox* box) {
 } // namespace
 
 PullImportDialog::PullImportDialog(const QString& path, const Project& project, Id revision, QWidget* parent)
-    : QDialog(parent), path_(path), shape_(io::sniff_table(QFile::encodeName(path).toStdString())) {
+    : QDialog(parent), path_(path), shape_(io::sniff_table(native(path))) {
     setObjectName(QStringLiteral("pull_import"));
     setWindowTitle(tr("Import dyno pulls: %1").arg(QFileInfo(path).fileName()));
     resize(900, 640);
@@ -188,7 +185,7 @@ void PullImportDialog::check() {
             boost_->text().trimmed().toDouble(&is_number);
         if (!is_number)
             throw InputError({"", "boost", "is no number", "give kPa above ambient, or leave it empty"});
-        pulls_ = io::read_pulls(QFile::encodeName(path_).toStdString(), shape_, mapping());
+        pulls_ = io::read_pulls(native(path_), shape_, mapping());
         for (const Pull& pull : pulls_) {
             const PowerCurve curve = power_curve(pull);
             text += tr("%1: %2 readings, %3 to %4 rev/min, up to %5 kW%6. ")

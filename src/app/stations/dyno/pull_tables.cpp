@@ -1,5 +1,6 @@
 #include "app/stations/dyno/pull_tables.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 
 #include <QHeaderView>
@@ -12,10 +13,6 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kConfounderWidth = 130;
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 
 } // namespace
 

@@ -20,7 +20,6 @@ namespace bathmos::app {
 
 namespace {
 constexpr std::size_t kDrawnPoints = 1440;
-constexpr int kPause_ms = 15;
 } // namespace
 
 CurvesPanel::CurvesPanel(Context context, LobeSet& set, QWidget* parent)
@@ -35,7 +34,7 @@ CurvesPanel::CurvesPanel(Context context, LobeSet& set, QWidget* parent)
     split->setStretchFactor(0, 1);
     split->setSizes({560, 420});
     layout->addWidget(split, 1);
-    refresh_ = new Refresher(this, kPause_ms, [this] { refresh(); });
+    refresh_ = new Refresher(this, kPage_ms, [this] { refresh(); });
     const auto ask = [this] { refresh_->ask(); };
     connect(&set_, &LobeSet::changed, this, ask);
     connect(&set_, &LobeSet::chosen_changed, this, ask);

@@ -1,6 +1,7 @@
 #include "app/stations/lobe/design_panel.h"
 
 #include "app/plot/series.h"
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -23,10 +24,6 @@
 namespace bathmos::app {
 
 namespace {
-
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 LobeGoals usual_goals() {
     const double per = 180 / kPi;

@@ -19,7 +19,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kPause_ms = 10, kMoveSteps = 2, kMost_deg = 20;
+constexpr int kMoveSteps = 2, kMost_deg = 20;
 enum StripCurve { IntakeBefore, ExhaustBefore, Intake, Exhaust };
 
 std::string centreline_complaint(double degrees) {
@@ -30,7 +30,7 @@ std::string centreline_complaint(double degrees) {
 
 EventsPanel::EventsPanel(Context context, LobeSet& set, QWidget* parent)
     : QWidget(parent), context_(context), set_(set),
-      refresh_(new Refresher(this, kPause_ms, [this] { refresh(); })) {
+      refresh_(new Refresher(this, kPage_ms, [this] { refresh(); })) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(4, 6, 4, 0);
     layout->setSpacing(4);

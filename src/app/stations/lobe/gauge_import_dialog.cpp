@@ -1,5 +1,6 @@
 #include "app/stations/lobe/gauge_import_dialog.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/remembered.h"
 #include "core/lobe/base_circle.h"
@@ -29,7 +30,7 @@ QString settings_key(const io::TableShape& shape) {
 } // namespace
 
 GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
-    : QDialog(parent), path_(path), shape_(io::sniff_table(QFile::encodeName(path).toStdString())) {
+    : QDialog(parent), path_(path), shape_(io::sniff_table(native(path))) {
     setObjectName(QStringLiteral("gauge_import"));
     setWindowTitle(tr("Import lobe profile: %1").arg(QFileInfo(path).fileName()));
     resize(760, 620);
@@ -96,7 +97,7 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
     connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
     layout->addWidget(buttons_);
     const auto kept = io::mapping_of(remembered().value(settings_key(shape_)).toString().toStdString());
-    show_mapping(kept.value_or(io::guess_mapping(QFile::encodeName(path).toStdString(), shape_)));
+    show_mapping(kept.value_or(io::guess_mapping(native(path), shape_)));
     check();
 }
 
@@ -142,7 +143,7 @@ void GaugeImportDialog::check() {
     QStringList found;
     const io::GaugeMapping now = mapping();
     try {
-        for (GaugedLobe& raw : io::read_gauge(QFile::encodeName(path_).toStdString(), shape_, now)) {
+        for (GaugedLobe& raw : io::read_gauge(native(path_), shape_, now)) {
             ImportedLobe lobe{QString::fromStdString(raw.name),
                               combine(raw.passes, now.angle_unit, io::lift_unit(now.unit), now.mirrored),
                               raw};

@@ -19,7 +19,7 @@
 namespace bathmos::app {
 
 namespace {
-constexpr int kPause_ms = 15, kStepsPerDecade = 20;
+constexpr int kStepsPerDecade = 20;
 }
 
 GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
@@ -46,7 +46,7 @@ GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
     split->setStretchFactor(0, 1);
     split->setSizes({560, 400});
     layout->addWidget(split, 1);
-    refresh_ = new Refresher(this, kPause_ms, [this] { refresh(); });
+    refresh_ = new Refresher(this, kPage_ms, [this] { refresh(); });
     const auto ask = [this] { refresh_->ask(); };
     connect(&set_, &LobeSet::changed, this, ask);
     connect(&set_, &LobeSet::chosen_changed, this, ask);

@@ -13,7 +13,6 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kPause_ms = 15;
 constexpr const char* kCard = "advertised_crank_deg";
 constexpr const char* kCardAt = "advertised_at_mm";
 
@@ -50,7 +49,7 @@ HeightsPanel::HeightsPanel(Context context, LobeSet& set, QWidget* parent)
     table_ = new NumberTable(QStringLiteral("heights_table"));
     table_->setAccessibleName(tr("Durations of the shown lobes at each height"));
     layout->addWidget(table_, 1);
-    refresh_ = new Refresher(this, kPause_ms, [this] { refresh(); });
+    refresh_ = new Refresher(this, kPage_ms, [this] { refresh(); });
     const auto ask = [this] { refresh_->ask(); };
     connect(&set_, &LobeSet::changed, this, ask);
     connect(&set_, &LobeSet::chosen_changed, this, ask);

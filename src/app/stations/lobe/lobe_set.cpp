@@ -1,12 +1,10 @@
 #include "app/stations/lobe/lobe_set.h"
 
+#include "app/text/words.h"
+
 namespace bathmos::app {
 
 namespace {
-
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 struct Dress {
     Role role;

@@ -9,6 +9,7 @@
 #include "app/stations/lobe/heights_panel.h"
 #include "app/stations/lobe/ranking_panel.h"
 #include "app/stations/lobe/table_export_dialog.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/page_pdf.h"
 #include "io/file/safe_file.h"
@@ -29,10 +30,6 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kListWidth = 190;
-
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 // The passes as they came: angle, lift and pass number.
 io::Trace trace_of(const QString& file, const ImportedLobe& lobe) {

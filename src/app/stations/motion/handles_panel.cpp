@@ -1,5 +1,6 @@
 #include "app/stations/motion/handles_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "core/whatif/handles.h"
 
@@ -11,9 +12,6 @@ namespace bathmos::app {
 namespace {
 constexpr int kColumns = 5;
 
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 } // namespace
 
 HandlesPanel::HandlesPanel(Context context, QWidget* parent)

@@ -6,6 +6,7 @@
 #include "app/stations/motion/handles_panel.h"
 #include "app/stations/motion/hold_panel.h"
 #include "app/stations/motion/spread_panel.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -22,7 +23,6 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kCyclePause_ms = 8, kSpeedPause_ms = 40;
 constexpr double kMapLow_deg = -200, kMapHigh_deg = 260;
 constexpr std::size_t kMapStride = 4;
 
@@ -32,10 +32,6 @@ const std::vector<Metric>& shown_metrics() {
         ContactLoss, Loft,         Seating,      Bounce,     DurationChange, CycleSpread,    HeldOpen,
         LiftLoss,    OpeningShift, ClosingShift, SeatRipple, Surge,          TipContactLoss, LinkContactLoss};
     return metrics;
-}
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
 }
 
 } // namespace
@@ -59,8 +55,8 @@ MotionStation::MotionStation(Context context, QWidget* parent)
     column->addWidget(new HandlesPanel(context_));
     column->addWidget(split, 1);
     pages_->addWidget(page);
-    cycle_refresh_ = new Refresher(this, kCyclePause_ms, [this] { refresh_cycle(); });
-    speed_refresh_ = new Refresher(this, kSpeedPause_ms, [this] { refresh_speeds(); });
+    cycle_refresh_ = new Refresher(this, kAtOnce_ms, [this] { refresh_cycle(); });
+    speed_refresh_ = new Refresher(this, kUnhurried_ms, [this] { refresh_speeds(); });
     const auto both = [this] {
         cycle_refresh_->ask();
         speed_refresh_->ask();

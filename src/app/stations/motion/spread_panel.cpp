@@ -1,5 +1,6 @@
 #include "app/stations/motion/spread_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -15,11 +16,6 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kPause_ms = 60;
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 
 QString with_error(const std::optional<double>& rpm, double error) {
     return rpm ? SpreadPanel::tr("%1 ± %2").arg(speed_text(rpm)).arg(std::max(1.0, error), 0, 'f', 0)
@@ -74,7 +70,7 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
             set_tolerance(
                 {static_cast<Source>(index), inputs_[static_cast<std::size_t>(row)].tolerance.plus_minus});
     });
-    redraw_ = new Refresher(this, kPause_ms, [this] { refresh(); });
+    redraw_ = new Refresher(this, kUnhurried_ms, [this] { refresh(); });
     const auto ask = [this] { redraw_->ask(); };
     connect(&context_.spread, &SpreadRunner::changed, this, ask);
     connect(&context_.document, &Document::changed, this, ask);

@@ -1,5 +1,6 @@
 #include "app/stations/rig/rig_import_dialog.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 
 #include <QCheckBox>
@@ -30,7 +31,7 @@ std::optional<std::size_t> chosen(const QComboBox* box) {
 } // namespace
 
 RigImportDialog::RigImportDialog(const QString& path, QWidget* parent)
-    : QDialog(parent), path_(path), shape_(io::sniff_table(QFile::encodeName(path).toStdString())) {
+    : QDialog(parent), path_(path), shape_(io::sniff_table(native(path))) {
     setObjectName(QStringLiteral("rig_import"));
     setWindowTitle(tr("Import rig trace: %1").arg(QFileInfo(path).fileName()));
     resize(760, 560);

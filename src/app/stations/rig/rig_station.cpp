@@ -3,6 +3,7 @@
 #include "app/plot/plot.h"
 #include "app/plot/series.h"
 #include "app/stations/rig/rig_import_dialog.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -22,11 +23,7 @@
 namespace bathmos::app {
 
 namespace {
-constexpr int kCyclePause_ms = 8, kAllPause_ms = 40;
 constexpr int kDotEvery = 24; // grid points between dots on a seen curve: 12 degrees
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 } // namespace
 
 RigStation::RigStation(Context context, QWidget* parent)
@@ -49,8 +46,8 @@ RigStation::RigStation(Context context, QWidget* parent)
     split->setSizes({640, 560});
     layout->addWidget(split, 1);
     pages_->addWidget(page);
-    cycle_refresh_ = new Refresher(this, kCyclePause_ms, [this] { refresh_cycle(); });
-    all_refresh_ = new Refresher(this, kAllPause_ms, [this] { refresh(); });
+    cycle_refresh_ = new Refresher(this, kAtOnce_ms, [this] { refresh_cycle(); });
+    all_refresh_ = new Refresher(this, kUnhurried_ms, [this] { refresh(); });
     const auto all = [this] { all_refresh_->ask(); };
     connect(&context_.rig, &RigSession::changed, this, all);
     connect(&context_.sweep, &SweepRunner::motions_changed, this, all);
@@ -161,7 +158,7 @@ Metric RigStation::metric() const {
 
 void RigStation::import_file(const QString& path) {
     try {
-        if (io::is_hdf5(QFile::encodeName(path).toStdString()))
+        if (io::is_hdf5(native(path)))
             return context_.rig.import(path);
         RigImportDialog dialog(path, this);
         if (dialog.exec() == QDialog::Accepted)

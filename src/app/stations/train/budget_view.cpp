@@ -8,7 +8,7 @@
 namespace bathmos::app {
 
 namespace {
-constexpr double kSide = 16, kBar = 26, kRow = 18;
+constexpr double kMargin = 16, kBar = 26, kRow = 18;
 
 double sum_of(const std::vector<Share>& shares) {
     double sum = 0;
@@ -80,15 +80,15 @@ double BudgetView::paint_group(QPainter& painter, double y, const std::vector<Ba
     double most = 0;
     for (const Bar& bar : group)
         most = std::max(most, bar.total);
-    const double room = width() - 2 * kSide;
+    const double room = width() - 2 * kMargin;
     for (const Bar& bar : group) {
         painter.setPen(context_.theme.color(Role::Ink));
         painter.setFont(Theme::text_font(12, &bar == &group.front()));
-        painter.drawText(QRectF(kSide, y, room, kRow), Qt::AlignLeft, bar.title);
+        painter.drawText(QRectF(kMargin, y, room, kRow), Qt::AlignLeft, bar.title);
         painter.setFont(Theme::number_font(12));
-        painter.drawText(QRectF(kSide, y, room, kRow), Qt::AlignRight, bar.total_text);
+        painter.drawText(QRectF(kMargin, y, room, kRow), Qt::AlignRight, bar.total_text);
         y += kRow;
-        double x = kSide;
+        double x = kMargin;
         int number = 0;
         for (const Share& share : bar.shares) {
             if (share.value <= 0)
@@ -128,17 +128,17 @@ void BudgetView::paintEvent(QPaintEvent*) {
     for (std::size_t g = 0; g < all.size(); ++g) {
         painter.setPen(context_.theme.color(Role::Ink));
         painter.setFont(Theme::text_font(13, true));
-        painter.drawText(QRectF(kSide, y, width() - 2 * kSide, kRow), Qt::AlignLeft, titles[g]);
+        painter.drawText(QRectF(kMargin, y, width() - 2 * kMargin, kRow), Qt::AlignLeft, titles[g]);
         y = paint_group(painter, y + kRow + 4, all[g]);
         int number = 0, column = 0;
-        const double half = (width() - 2 * kSide) / 2;
+        const double half = (width() - 2 * kMargin) / 2;
         painter.setFont(Theme::text_font(12));
         const Bar& bar = all[g].front();
         for (const Share& share : bar.shares) {
             if (share.value <= 0)
                 continue;
             ++number;
-            const QRectF cell(kSide + column * half, y, half - 8, kRow);
+            const QRectF cell(kMargin + column * half, y, half - 8, kRow);
             painter.drawText(cell, Qt::AlignLeft,
                              QStringLiteral("%1  %2").arg(number).arg(QString::fromStdString(share.part)));
             painter.drawText(cell, Qt::AlignRight,

@@ -1,5 +1,7 @@
 #include "app/stations/train/checks_panel.h"
 
+#include "app/text/words.h"
+
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
@@ -13,10 +15,6 @@ QString severity_word(Severity severity) {
     return severity == Severity::Stop   ? ChecksPanel::tr("stop")
            : severity == Severity::Warn ? ChecksPanel::tr("warn")
                                         : ChecksPanel::tr("note");
-}
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
 }
 
 QListWidget* list(const QString& name, const QString& spoken) {

@@ -1,5 +1,6 @@
 #include "app/stations/train/revisions_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 #include "core/project/effects.h"
 #include "core/train/train_check.h"
@@ -13,12 +14,6 @@
 #include <map>
 
 namespace bathmos::app {
-
-namespace {
-QString words(const std::string& text) {
-    return QString::fromStdString(text);
-}
-} // namespace
 
 RevisionsPanel::RevisionsPanel(Context context, const Dialogs& dialogs, QWidget* parent)
     : QWidget(parent), context_(context), dialogs_(dialogs), tree_(new QTreeWidget), caption_(new QLabel),

@@ -1,5 +1,6 @@
 #include "app/stations/train/shelf_panel.h"
 
+#include "app/text/words.h"
 #include "core/spread/uncertain.h"
 #include "core/train/train_fields.h"
 #include "core/train/train_starter.h"
@@ -24,10 +25,6 @@ namespace {
 enum ListColumn { kKindColumn, kNameColumn, kSerialColumn, kMassColumn, kCostColumn, kListColumns };
 enum ValueColumn { kWhat, kValue, kUnit, kPlusMinus, kSourceColumn, kValueColumns };
 
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
-
 // Sorts numbers by size.
 class NumberItem : public QTableWidgetItem {
   public:
@@ -48,7 +45,7 @@ std::optional<PartValue> main_value(const Part& part) {
     return all.empty() ? std::nullopt : std::optional(all.front());
 }
 
-constexpr int kRowHeight = 24;
+constexpr int kListRow = 24;
 
 QTableWidgetItem* fixed(const QString& text);
 QTableWidgetItem* named(const QString& text) {
@@ -100,7 +97,7 @@ void ShelfPanel::make_list(QVBoxLayout* to) {
     list_->setAccessibleName(tr("Parts on the shelf"));
     list_->setHorizontalHeaderLabels({tr("Kind"), tr("Name"), tr("Serial, set"), tr("Mass"), tr("Cost")});
     list_->verticalHeader()->hide();
-    list_->verticalHeader()->setDefaultSectionSize(kRowHeight);
+    list_->verticalHeader()->setDefaultSectionSize(kListRow);
     list_->setTextElideMode(Qt::ElideRight);
     list_->horizontalHeader()->setSectionResizeMode(kNameColumn, QHeaderView::Stretch);
     list_->setSelectionBehavior(QAbstractItemView::SelectRows);
@@ -196,7 +193,7 @@ void ShelfPanel::make_part(QVBoxLayout* to) {
     values_->setObjectName(QStringLiteral("part_values"));
     values_->setAccessibleName(tr("Values of the part"));
     values_->verticalHeader()->hide();
-    values_->verticalHeader()->setDefaultSectionSize(kRowHeight + 4);
+    values_->verticalHeader()->setDefaultSectionSize(kListRow + 4);
     values_->setTabKeyNavigation(false);
     to->addWidget(values_, 4);
     connect(values_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {

@@ -1,5 +1,6 @@
 #include "app/stations/train/train_form.h"
 
+#include "app/text/words.h"
 #include "app/widgets/list_edit.h"
 #include "core/train/train_fields.h"
 #include "core/train/train_starter.h"
@@ -18,10 +19,6 @@ namespace bathmos::app {
 namespace {
 
 using Columns = std::vector<std::vector<double>>;
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 
 std::vector<double> scaled(std::vector<double> values, double factor) {
     for (double& value : values)

@@ -2,6 +2,7 @@
 
 #include "app/stations/verdict/changes_panel.h"
 #include "app/stations/verdict/verdict_runner.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -23,10 +24,6 @@
 namespace bathmos::app {
 
 namespace {
-
-QString words(std::string_view text) {
-    return QString::fromUtf8(text.data(), static_cast<qsizetype>(text.size()));
-}
 
 QString group_name(SignGroup group) {
     switch (group) {

@@ -1,0 +1,1 @@
+// Nothing: the library stands for its precompiled headers.
