@@ -24,7 +24,7 @@ double kept = 0; // so that nothing is left out as unused
 
 void curves(const LobeCurve& curve) {
     const LobeMotion motion(curve);
-    kept += samples_of(motion).sigma[3].back() + lobe_figures(motion).back().value;
+    kept += samples_of(motion).sd[3].back() + lobe_figures(motion).back().value;
 }
 
 } // namespace

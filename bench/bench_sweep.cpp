@@ -148,7 +148,7 @@ void growth(const Chain& chain) {
         }
 }
 
-// The limit alone, as while a value is pulled: the valve grows heavier by a gram a step.
+// The limit alone, as while a value is dragged: the valve grows heavier by a gram a step.
 void limits(const Train& train, const SpeedRange& range) {
     const Sweep known = sweep(train, range);
     QuickLimitQuery query;

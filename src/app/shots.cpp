@@ -38,14 +38,14 @@ void settle() {
     wait_for([&] { return clock.elapsed() > kShotPause_ms; });
 }
 
-// A value half way through being pulled, beside the spread.
+// A value half way through being dragged, beside the uncertainty.
 bool shoot_trial(MainWindow& window, const std::function<void()>& shoot) {
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
     tabs->setCurrentIndex(1);
     Train trial = window.document().train();
     if (trial.pushrod)
         trial.pushrod->wall_m += 0.6e-3;
-    window.what_if().pull(trial);
+    window.what_if().drag(trial);
     const bool good = wait_for([&] { return window.what_if().stage() == WhatIf::Stage::Refined; });
     shoot();
     window.what_if().leave();
@@ -189,8 +189,8 @@ bool write_shots(MainWindow& window, const QString& folder) {
                       window.rig().state() != RigSession::State::Running;
            }) &&
            good;
-    window.spread().start();
-    good = wait_for([&] { return !window.spread().running(); }) && good;
+    window.uncertainty().start();
+    good = wait_for([&] { return !window.uncertainty().running(); }) && good;
     window.cursors().set_speed(7800);
     window.cursors().set_crank(124);
     shoot(QStringLiteral("train"));
@@ -222,7 +222,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
     window.show_station(QStringLiteral("station_rig"));
     good = wait_for([&] {
                return window.rig().state() != RigSession::State::Running &&
-                      window.sweep().state() == SweepRunner::State::Done && !window.spread().running();
+                      window.sweep().state() == SweepRunner::State::Done && !window.uncertainty().running();
            }) &&
            good;
     window.theme().set_look(Look::Dark);

@@ -8,7 +8,7 @@
 #include "io/project/store.h"
 #include "io/train/train_file.h"
 #include "io/verdict/case_input.h"
-#include "io/verdict/help_json.h"
+#include "io/verdict/change_study_json.h"
 #include "standin/dyno/dyno.h"
 
 #include <filesystem>
@@ -37,12 +37,12 @@ StateCurve curve_of_state(const std::vector<io::PullReport>& reports) {
 }
 
 std::string curve_csv(const std::vector<io::PullReport>& reports) {
-    std::string out = "pull,rpm,power_kW,trend_kW,sigma_kW\n";
+    std::string out = "pull,rpm,power_kW,trend_kW,sd_kW\n";
     for (const io::PullReport& r : reports)
         for (std::size_t i = 0; i < r.analysis.curve.size(); ++i)
             out += fmt::format("{},{:.1f},{:.3f},{:.3f},{:.3f}\n", r.name, r.analysis.curve.speed_rpm[i],
                                r.analysis.curve.power_W[i] / 1e3, r.analysis.trend_W[i] / 1e3,
-                               r.analysis.curve.sigma_W[i] / 1e3);
+                               r.analysis.curve.sd_W[i] / 1e3);
     return out;
 }
 
@@ -105,11 +105,11 @@ void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
     query.stop = stop;
     const CaseFile file = io::open_case(input, query);
     const Verdict verdict = judge(file);
-    io::HelpText help;
+    io::ChangeStudy study;
     if (o.changes)
-        help = io::help_for(input, file, verdict, {}, stop);
+        study = io::study_changes(input, file, verdict, {}, stop);
     if (o.json)
-        fmt::print("{}", io::verdict_json(file, verdict, o.changes ? &help : nullptr));
+        fmt::print("{}", io::verdict_json(file, verdict, o.changes ? &study : nullptr));
     else
         print_plain(verdict);
 }

@@ -60,11 +60,12 @@ ProgressSink terminal_progress(const std::string& what) {
     };
 }
 
-[[noreturn]] void bad_argument(const std::string& place, const std::string& what, const std::string& mend) {
-    throw InputError({"", place, what, mend});
+[[noreturn]] void bad_argument(const std::string& location, const std::string& what,
+                               const std::string& mend) {
+    throw InputError({"", location, what, mend});
 }
 
-double number(const std::string& text, const std::string& place) {
+double number(const std::string& text, const std::string& location) {
     try {
         std::size_t used = 0;
         const double value = std::stod(text, &used);
@@ -72,7 +73,7 @@ double number(const std::string& text, const std::string& place) {
             return value;
     } catch (const std::exception&) {
     }
-    bad_argument(place, fmt::format("\"{}\" is not a number", text), "give a plain number");
+    bad_argument(location, fmt::format("\"{}\" is not a number", text), "give a plain number");
 }
 
 SpeedRange parse_range(const std::string& text) {
@@ -151,18 +152,18 @@ void sweep_command(const Options& o, const std::stop_token& stop) {
     write_if(o.summary, io::sweep_json(result.summary));
 }
 
-void spread_command(const Options& o, const std::stop_token& stop) {
+void uncertainty_command(const Options& o, const std::stop_token& stop) {
     if (o.trains < 10 || o.trains > 100000)
         bad_argument("--trains", fmt::format("{}", o.trains), "give 10 to 100000");
     const Train train = io::read_train(o.train);
-    SpreadQuery query;
+    UncertaintyQuery query;
     query.range = parse_range(o.rpm);
     query.trains = o.trains;
     query.seed = o.seed;
-    SpreadWatch watch;
-    watch.progress = terminal_progress("spread");
+    UncertaintyWatch watch;
+    watch.progress = terminal_progress("uncertainty");
     watch.stop = stop;
-    io::write_file(o.summary, io::spread_json(spread_of(train, query, watch)));
+    io::write_file(o.summary, io::uncertainty_json(uncertainty_of(train, query, watch)));
 }
 
 void hold_command(const Options& o, const std::stop_token& stop) {
@@ -175,12 +176,12 @@ void hold_command(const Options& o, const std::stop_token& stop) {
 }
 
 // "106:110" as numbers.
-std::vector<double> parse_numbers(const std::string& text, std::size_t count, const std::string& place) {
+std::vector<double> parse_numbers(const std::string& text, std::size_t count, const std::string& location) {
     std::vector<double> out;
     for (const std::string& part : CLI::detail::split(text, ':'))
-        out.push_back(number(part, place));
+        out.push_back(number(part, location));
     if (out.size() != count)
-        bad_argument(place, fmt::format("\"{}\"", text),
+        bad_argument(location, fmt::format("\"{}\"", text),
                      fmt::format("give {} numbers with colons between", count));
     return out;
 }
@@ -381,15 +382,15 @@ void define(CLI::App& app, Options& o) {
     sweep->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
     sweep->add_option("--out", o.out,
                       "File to write, one row a speed; HDF5 with every motion when it ends in .h5");
-    sweep->add_option("--summary", o.summary, "JSON to write: limit, crossings, edge, separation");
+    sweep->add_option("--summary", o.summary, "JSON to write: limit, crossings, onset, separation");
 
-    CLI::App* spread =
-        app.add_subcommand("spread", "How far the limit may be off over the train's tolerances");
-    spread->add_option("train", o.train, "Train file, *.train.json")->required();
-    spread->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
-    spread->add_option("--trains", o.trains, "Trains drawn, 200 unless given");
-    spread->add_option("--seed", o.seed, "Another draw for another seed; the same for the same");
-    spread->add_option("--summary", o.summary, "JSON to write")->required();
+    CLI::App* uncertainty =
+        app.add_subcommand("uncertainty", "How far the limit may be off over the train's tolerances");
+    uncertainty->add_option("train", o.train, "Train file, *.train.json")->required();
+    uncertainty->add_option("--rpm", o.rpm, "FIRST:LAST:STEP in rev/min")->required();
+    uncertainty->add_option("--trains", o.trains, "Trains drawn, 200 unless given");
+    uncertainty->add_option("--seed", o.seed, "Another draw for another seed; the same for the same");
+    uncertainty->add_option("--summary", o.summary, "JSON to write")->required();
 
     CLI::App* hold = app.add_subcommand("hold", "Run on for seconds at one speed");
     hold->add_option("train", o.train, "Train file, *.train.json")->required();
@@ -402,13 +403,13 @@ void define(CLI::App& app, Options& o) {
     lobe->add_option("--height", o.heights,
                      "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
     lobe->add_option("--summary", o.summary, "JSON to write");
-    lobe->add_option("--out", o.out, "CSV of rise and derivatives to write");
+    lobe->add_option("--out", o.out, "CSV of cam lift and derivatives to write");
     lobe->add_option("--lobe", o.lobe_number, "Which of a file's lobes, from 1");
     lobe->add_option("--against", o.against,
                      "Another lobe (CSV or train file): flags what is over 1.25 times");
     lobe->add_option("--advertised", o.advertised_deg,
                      "A card's duration, crank degrees: finds the height that this lobe has it at");
-    lobe->add_option("--noise-um", o.noise_um, "One-sigma noise of the gauge, um");
+    lobe->add_option("--noise-um", o.noise_um, "standard deviation noise of the gauge, um");
     lobe->add_option("--strength", o.strength, "Smoothing, times what the readings ask for");
     lobe->add_option("--base", o.base, "as_gauged, zeroed or runout_off");
     lobe->add_option("--table", o.table, "CSV of angle and lift to write");
@@ -428,7 +429,7 @@ void define(CLI::App& app, Options& o) {
     pair->add_option("--height", o.heights, "Lift at which a valve counts as open; may be repeated");
     pair->add_option("--summary", o.summary, "JSON to write")->required();
 
-    CLI::App* rig = app.add_subcommand("rig", "Reduce a spin-rig trace: metrics, edge, limits");
+    CLI::App* rig = app.add_subcommand("rig", "Reduce a spin-rig trace: metrics, onset, limits");
     rig->add_option("trace", o.rig, "Rig trace, CSV or HDF5")->required();
     rig->add_option("--train", o.train, "Train file of the train that was spun")->required();
     rig->add_option("--out", o.out, "CSV to write, one row a speed");
@@ -478,8 +479,8 @@ int run(int argc, char** argv) {
         simulate_command(options, interrupt.token());
     else if (command == "sweep")
         sweep_command(options, interrupt.token());
-    else if (command == "spread")
-        spread_command(options, interrupt.token());
+    else if (command == "uncertainty")
+        uncertainty_command(options, interrupt.token());
     else if (command == "hold")
         hold_command(options, interrupt.token());
     else if (command == "pair")

@@ -57,7 +57,7 @@ class Fixture {
             [this](const QString&) { return ask("save_file", next_path); },
             [this] { return ask("open_pull", next_path); }};
         window = std::make_unique<MainWindow>(options);
-        window->spread().set_automatic(false); // seconds of work that few tests are about
+        window->uncertainty().set_automatic(false); // seconds of work that few tests are about
         window->show();
         if (!QTest::qWaitForWindowExposed(window.get()))
             qFatal("the window does not show");

@@ -244,7 +244,7 @@ class TestLobeStation : public QObject {
         NEAR(entry.numbers.at("repeatability_um"), 1.6, 0.4);
         f.show_tab("Gauge");
         QCOMPARE(f.cell("gauge_numbers", "Passes", 1), QStringLiteral("3"));
-        QVERIFY(f.cell("gauge_numbers", "Passes repeat within, one sigma", 1).contains("µm"));
+        QVERIFY(f.cell("gauge_numbers", "Passes repeat within, standard deviation", 1).contains("µm"));
         QVERIFY(f.set().chosen()->from == LoadedLobe::From::Shelf && f.set().chosen()->shown);
         f.document().undo();
         QCOMPARE(f.document().project().parts.size(), parts);

@@ -137,7 +137,7 @@ class TestMotionStation : public QObject {
 
     void the_map_is_valve_less_asked() {
         Motions f;
-        auto* map = f.find<MapPlot>("Valve less asked lift, by speed and angle");
+        auto* map = f.find<MapPlot>("Valve less kinematic lift, by speed and angle");
         const SweepResult& r = f.window->sweep().current();
         const std::size_t i = std::size_t((0 + 360) / 0.5);
         QTRY_VERIFY(std::abs(map->value_at(0, 8000) -
@@ -146,7 +146,7 @@ class TestMotionStation : public QObject {
 
     void a_place_in_the_map_moves_both_cursors() {
         Motions f;
-        auto* map = f.find<MapPlot>("Valve less asked lift, by speed and angle");
+        auto* map = f.find<MapPlot>("Valve less kinematic lift, by speed and angle");
         QTest::mouseClick(map->findChild<QWidget*>(), Qt::LeftButton, {}, map->pixel_of(60, 6500).toPoint());
         NEAR(f.window->cursors().crank_deg(), 60, 3);
         NEAR(f.window->cursors().speed_rpm(), 6500, 60);

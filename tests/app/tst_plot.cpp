@@ -36,7 +36,7 @@ struct Shown {
         theme.set_look(Look::Light);
         plot.resize(500, 320);
         plot.set_axes("x", "y, mm");
-        curve = plot.add_curve("a", Role::Seen);
+        curve = plot.add_curve("a", Role::Measured);
         plot.set_curve(curve, {0, 50, 100}, {0, 10, 0});
         plot.show();
         (void)QTest::qWaitForWindowExposed(&plot);
@@ -54,16 +54,16 @@ class TestPlot : public QObject {
     void a_curve_is_drawn_in_the_colour_of_its_role_in_both_looks() {
         Shown s;
         const QImage light = s.plot.grab().toImage();
-        QVERIFY(count_near(light, color_of(Role::Seen, Look::Light)) > 300);
+        QVERIFY(count_near(light, color_of(Role::Measured, Look::Light)) > 300);
         s.theme.set_look(Look::Dark);
         QTest::qWait(20);
         const QImage dark = s.plot.grab().toImage();
-        QVERIFY(count_near(dark, color_of(Role::Seen, Look::Dark)) > 300);
+        QVERIFY(count_near(dark, color_of(Role::Measured, Look::Dark)) > 300);
         QVERIFY(count_near(dark, color_of(Role::Panel, Look::Dark), 10) > dark.width() * dark.height() / 2);
         s.plot.clear_curve(s.curve); // and a picture without it must differ
         s.plot.redraw();
         QTest::qWait(20);
-        QVERIFY(count_near(s.plot.grab().toImage(), color_of(Role::Seen, Look::Dark)) < 50);
+        QVERIFY(count_near(s.plot.grab().toImage(), color_of(Role::Measured, Look::Dark)) < 50);
     }
 
     void names_of_marks_stand_where_the_curve_is_not() {
@@ -167,7 +167,7 @@ class TestPlot : public QObject {
 
     void every_role_has_contrast_in_both_looks() {
         for (const Look look : {Look::Light, Look::Dark})
-            for (const Role role : {Role::Ink, Role::Faint, Role::Asked, Role::Predicted, Role::Seen,
+            for (const Role role : {Role::Ink, Role::Faint, Role::Kinematic, Role::Predicted, Role::Measured,
                                     Role::Third, Role::LimitMark, Role::StopMark})
                 for (const Role back : {Role::Paper, Role::Panel}) {
                     const double ratio = contrast(color_of(role, look), color_of(back, look));

@@ -283,7 +283,7 @@ class TestRecords : public QObject {
         QVERIFY(f.window->rig().run());
         QVERIFY(f.document().project().frozen(2));
         QVERIFY(f.find<QComboBox>("revision_in_hand")->currentText().startsWith(QStringLiteral("▣")));
-        const double edge = *f.window->rig().run()->edge.edge.speed_rpm;
+        const double edge = *f.window->rig().run()->onset.onset.speed_rpm;
         f.trigger("undo"); // a run is undone like any edit, and gone from the screen
         QVERIFY(!f.window->rig().run() && !f.document().project().frozen(2));
         f.trigger("redo");
@@ -293,7 +293,7 @@ class TestRecords : public QObject {
         f.document().show(2);
         f.wait_for_rig();
         QVERIFY(f.window->rig().run());
-        NEAR(*f.window->rig().run()->edge.edge.speed_rpm, edge, 1e-9); // from the stored trace
+        NEAR(*f.window->rig().run()->onset.onset.speed_rpm, edge, 1e-9); // from the stored trace
     }
 
     void engine_numbers_make_clearances() {

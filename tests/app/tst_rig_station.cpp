@@ -54,7 +54,7 @@ class TestRigStation : public QObject {
         f.window->cursors().set_speed(7850);
         QTRY_VERIFY(f.find<QLabel>("rig_shown")->text().contains("seen at 7798"));
         QVERIFY(f.find<QLabel>("rig_shown")->text().contains("predicted at"));
-        auto* plot = f.find<Plot>("Asked, predicted, seen");
+        auto* plot = f.find<Plot>("Kinematic, predicted, measured");
         const RigRun& run = *f.window->rig().run();
         const RigStep& step = run.steps[run.nearest(7850)];
         QCOMPARE(plot->points(2).size(), qsizetype(kGridPoints));
@@ -70,8 +70,8 @@ class TestRigStation : public QObject {
         Rigs f;
         f.import(source_path(kRun));
         const RigRun& run = *f.window->rig().run();
-        QVERIFY(f.told("Edge").startsWith(QString::number(*run.edge.edge.speed_rpm, 'f', 0)));
-        QVERIFY(f.told("Edge").contains("bounce"));
+        QVERIFY(f.told("Onset").startsWith(QString::number(*run.onset.onset.speed_rpm, 'f', 0)));
+        QVERIFY(f.told("Onset").contains("bounce"));
         QVERIFY(f.told("Cycles left out").contains("spike"));
         QVERIFY(f.told("File").contains("intake 3"));
         NEAR(f.told("Scale, rig over model").toDouble(), run.scale_ratio, 1e-4);
@@ -194,13 +194,13 @@ class TestRigStation : public QObject {
         f.window->rig().import(dialog.wanted());
         f.wait_for_rig();
         QVERIFY(f.window->rig().run());
-        QVERIFY(*f.window->rig().run()->edge.edge.speed_rpm > 7500);
+        QVERIFY(*f.window->rig().run()->onset.onset.speed_rpm > 7500);
     }
 
     void a_bad_file_leaves_the_run_in_hand_and_explains_itself() {
         Rigs f;
         f.import(source_path(kRun));
-        const double edge = *f.window->rig().run()->edge.edge.speed_rpm;
+        const double onset = *f.window->rig().run()->onset.onset.speed_rpm;
         const QString path = Fixture::folder().filePath("bad.csv");
         QFile out(path);
         QVERIFY(out.open(QIODevice::WriteOnly));
@@ -209,14 +209,14 @@ class TestRigStation : public QObject {
         f.window->rig().import(path);
         f.wait_for_rig();
         QVERIFY(f.window->rig().failure().contains("line 3"));
-        NEAR(*f.window->rig().run()->edge.edge.speed_rpm, edge, 0);
+        NEAR(*f.window->rig().run()->onset.onset.speed_rpm, onset, 0);
         QFile binary(path);
         QVERIFY(binary.open(QIODevice::WriteOnly));
         binary.write(QByteArray(100, '\0'));
         binary.close();
         static_cast<RigStation*>(f.find<QWidget>("station_rig"))->import_file(path);
         QVERIFY(f.window->message().contains("not a text file"));
-        NEAR(*f.window->rig().run()->edge.edge.speed_rpm, edge, 0);
+        NEAR(*f.window->rig().run()->onset.onset.speed_rpm, onset, 0);
     }
 
     void an_import_can_be_stopped() {

@@ -42,14 +42,14 @@ class TestStrip : public QObject {
         const Sweep core = sweep(f.window->document().train(), f.window->sweep().range());
         NEAR(mark(Kind::Model)->speed_rpm, *core.summary.limit.speed_rpm, 1e-6);
         QVERIFY(mark(Kind::Model)->text.contains("duration change"));
-        QCOMPARE(mark(Kind::RigEdge)->speed_rpm, *f.window->rig().run()->edge.edge.speed_rpm);
-        QVERIFY(mark(Kind::RigEdge)->half_width_rpm > 50);
+        QCOMPARE(mark(Kind::RigOnset)->speed_rpm, *f.window->rig().run()->onset.onset.speed_rpm);
+        QVERIFY(mark(Kind::RigOnset)->half_width_rpm > 50);
         // Model and rig agree on where the hard landing starts, though no number of the model was fitted: to
         // within a step of the rig and half a step of the sweep. A lobe that fits the readings within their
-        // noise can move the model's edge by a hundred.
-        QVERIFY(mark(Kind::ModelEdge)->text.contains("bounce"));
-        NEAR(mark(Kind::ModelEdge)->speed_rpm, mark(Kind::RigEdge)->speed_rpm,
-             2 * mark(Kind::RigEdge)->half_width_rpm + f.window->sweep().range().step_rpm / 2);
+        // noise can move the model's onset by a hundred.
+        QVERIFY(mark(Kind::ModelOnset)->text.contains("bounce"));
+        NEAR(mark(Kind::ModelOnset)->speed_rpm, mark(Kind::RigOnset)->speed_rpm,
+             2 * mark(Kind::RigOnset)->half_width_rpm + f.window->sweep().range().step_rpm / 2);
         QCOMPARE(mark(Kind::Rigid)->speed_rpm, f.window->document().figures()->separation->speed_rpm);
         NEAR(mark(Kind::Target)->speed_rpm, 8600, 0);
         for (const StripMark& m : f.window->strip().marks())
@@ -66,17 +66,17 @@ class TestStrip : public QObject {
         f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
         f.wait_for_sweep();
         f.wait_for_rig();
-        std::optional<double> limit, model_edge, rig_edge;
+        std::optional<double> limit, model_onset, rig_edge;
         for (const StripMark& m : f.window->strip().marks()) {
             if (m.kind == StripMark::Kind::Model)
                 limit = m.speed_rpm;
-            if (m.kind == StripMark::Kind::ModelEdge)
-                model_edge = m.speed_rpm;
-            if (m.kind == StripMark::Kind::RigEdge)
+            if (m.kind == StripMark::Kind::ModelOnset)
+                model_onset = m.speed_rpm;
+            if (m.kind == StripMark::Kind::RigOnset)
                 rig_edge = m.speed_rpm;
         }
         NEAR(limit.value_or(0), 7959, 8);
-        NEAR(model_edge.value_or(0), rig_edge.value_or(1e9), 200);
+        NEAR(model_onset.value_or(0), rig_edge.value_or(1e9), 200);
     }
 
     void marks_of_an_old_result_say_so() {

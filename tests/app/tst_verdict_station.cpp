@@ -308,12 +308,12 @@ class TstVerdictStation : public QObject {
         QTest::keyClick(f.window.get(), Qt::Key_8, Qt::ControlModifier);
         auto* station = f.find<VerdictStation>("station_verdict");
         QVERIFY(station->isVisible());
-        for (const char* word : {"What would help", "Next test", "Bayes", "counts nothing", "Caution"})
+        for (const char* word : {"Change study", "Next test", "Bayes", "counts nothing", "Caution"})
             QVERIFY2(station->help().contains(QLatin1String(word)), word);
         QStringList tabs;
         for (int i = 0; i < f.find<QTabWidget>("verdict_tabs")->count(); ++i)
             tabs.push_back(f.find<QTabWidget>("verdict_tabs")->tabText(i));
-        QCOMPARE(tabs, QStringList({"What would help", "Next test", "Missing", "Decisions"}));
+        QCOMPARE(tabs, QStringList({"Change study", "Next test", "Missing", "Decisions"}));
     }
 
     void without_a_train_the_station_offers_the_next_step() {

@@ -31,11 +31,11 @@ struct Pulled : Fixture {
     }
     // Takes hold of a field's name and pulls it; the button stays down.
     void pull(const QString& key, int pixels) {
-        PullName* name = field(key)->name();
+        DragName* name = field(key)->name();
         QTest::mousePress(name, Qt::LeftButton, {}, QPoint(4, 4));
         move(name, pixels);
     }
-    void move(PullName* name, int pixels) {
+    void move(DragName* name, int pixels) {
         const QPointF at = QPointF(4 + pixels, 4);
         QMouseEvent event(QEvent::MouseMove, at, name->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
         QApplication::sendEvent(name, &event);
@@ -158,27 +158,27 @@ class TestWhatIf : public QObject {
 
     void the_spread_stands_on_the_strip_and_names_its_drivers() {
         Pulled f;
-        f.window->spread().set_trains(40);
-        f.window->spread().start();
-        QTRY_VERIFY_WITH_TIMEOUT(!f.window->spread().running(), 4 * kPatience_ms);
-        const Spread* s = f.window->spread().spread();
+        f.window->uncertainty().set_trains(40);
+        f.window->uncertainty().start();
+        QTRY_VERIFY_WITH_TIMEOUT(!f.window->uncertainty().running(), 4 * kPatience_ms);
+        const LimitUncertainty* s = f.window->uncertainty().uncertainty();
         QVERIFY(s && s->trains == 40);
         QVERIFY(f.window->strip().band().has_value());
         NEAR(*f.window->strip().band()->low_rpm, *s->low_rpm, 0);
         QVERIFY(f.window->strip().accessibleName().contains("over tolerances"));
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(1);
-        auto* table = f.find<NumberTable>("spread_table");
+        auto* table = f.find<NumberTable>("uncertainty_table");
         QTRY_VERIFY(table->cell(0, 5).contains("%"));
         QCOMPARE(table->cell(0, 0), QString::fromStdString(s->drivers.front().input.label));
-        QVERIFY(f.find<QLabel>("spread_headline")->text().contains("40 trains"));
+        QVERIFY(f.find<QLabel>("uncertainty_headline")->text().contains("40 trains"));
         f.type("handle.valve_mass", "70");
-        QVERIFY(f.window->spread().old() && f.window->strip().band()->old);
+        QVERIFY(f.window->uncertainty().old() && f.window->strip().band()->old);
     }
 
     void a_tolerance_is_an_edit_that_is_saved_and_undone() {
         Pulled f;
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(1);
-        auto* table = f.find<NumberTable>("spread_table");
+        auto* table = f.find<NumberTable>("uncertainty_table");
         QTRY_VERIFY(table->rowCount() > 20);
         int row = 0;
         while (table->cell(row, 0) != "Lash")
@@ -217,11 +217,11 @@ class TestWhatIf : public QObject {
         f.type("hold_seconds", "20");
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(2);
         QTest::mouseClick(f.find<QPushButton>("run_hold"), Qt::LeftButton);
-        f.window->spread().start();
+        f.window->uncertainty().start();
         f.window->sweep().restart();
         QTest::qWait(150);
         f.trigger("stop");
-        QVERIFY(!f.window->spread().running());
+        QVERIFY(!f.window->uncertainty().running());
         QVERIFY(f.window->sweep().state() == SweepRunner::State::Stopped);
         QVERIFY(f.find<QLabel>("hold_words")->text().contains("stopped"));
     }

@@ -263,7 +263,7 @@ class TestWindow : public QObject {
         f.open("tests/trains/skerrin-650-intake.train.json");
         QVERIFY(!f.window->rig().run());
         for (const StripMark& m : f.window->strip().marks())
-            QVERIFY(m.kind != StripMark::Kind::RigEdge && m.kind != StripMark::Kind::RigLimit);
+            QVERIFY(m.kind != StripMark::Kind::RigOnset && m.kind != StripMark::Kind::RigLimit);
     }
 
     void the_window_keeps_to_a_laptop_s_width_while_it_computes() {

@@ -163,8 +163,8 @@ class TestCli : public QObject {
     }
 
     void spread_and_hold_write_what_the_core_finds() {
-        const Answer a = run({"spread", kTrain, "--rpm", "7000:8500:100", "--trains", "20", "--seed", "3",
-                              "--summary", at("spread.json")});
+        const Answer a = run({"uncertainty", kTrain, "--rpm", "7000:8500:100", "--trains", "20", "--seed",
+                              "3", "--summary", at("spread.json")});
         QVERIFY2(a.code == 0, qPrintable(a.error));
         const auto json = nlohmann::json::parse(io::read_file(at("spread.json").toStdString()));
         QCOMPARE(json["trains"].get<int>(), 20);
@@ -175,10 +175,10 @@ class TestCli : public QObject {
         QVERIFY(lines[0].startsWith("time_s,peak_mm,seat_load_N"));
         QCOMPARE(lines.size(), 6); // five cycles of 0.02 s
         QCOMPARE(run({"hold", kTrain, "--rpm", "6000", "--seconds", "-1", "--out", at("never.csv")}).code, 2);
-        QCOMPARE(
-            run({"spread", kTrain, "--rpm", "7000:8500:100", "--trains", "2", "--summary", at("never.csv")})
-                .code,
-            2);
+        QCOMPARE(run({"uncertainty", kTrain, "--rpm", "7000:8500:100", "--trains", "2", "--summary",
+                      at("never.csv")})
+                     .code,
+                 2);
         QVERIFY(!QFile::exists(at("never.csv")));
     }
 
@@ -197,7 +197,7 @@ class TestCli : public QObject {
         for (const Json& flag : json["against"]["flags"])
             said |= flag["figure"] == "closing_acceleration" && flag["factor"].get<double>() > 1.6;
         QVERIFY(said);
-        QVERIFY(lines_of(at("l.csv")).first().contains("jerk_sigma_mm_per_deg3"));
+        QVERIFY(lines_of(at("l.csv")).first().contains("jerk_sd_mm_per_deg3"));
         QCOMPARE(lines_of(at("t.csv")).first(), QStringLiteral("crank_deg,lift_thou"));
         QCOMPARE(lines_of(at("t.csv")).size(), 1 + 360);
         // the written table is the same lobe again

@@ -20,12 +20,12 @@ AnalyticLobe analytic() {
     return std::get<AnalyticLobe>(starter_train().lobe.shape);
 }
 
-LobeTable exact_table(const std::function<double(double)>& rise_m) {
+LobeTable exact_table(const std::function<double(double)>& cam_lift_m) {
     LobeTable table;
     table.noise_m = 0.002e-6;
     for (int i = -360; i < 360; ++i) {
         table.angle.push_back(0.5 * i);
-        table.lift.push_back(rise_m(radians(0.5 * i)) * 1e3);
+        table.lift.push_back(cam_lift_m(radians(0.5 * i)) * 1e3);
     }
     return table;
 }
@@ -150,7 +150,7 @@ class TestCam : public QObject {
         QVERIFY(found != flags.end());
         QCOMPARE(found->harder, std::size_t{1});
         QVERIFY2(found->factor > 1.7 && found->factor < 2.3, qPrintable(QString::number(found->factor)));
-        QVERIFY(found->figure.rise_m < 1.27e-3);
+        QVERIFY(found->figure.cam_lift_m < 1.27e-3);
         CONTAINS(found->what, "decelerates");
         CONTAINS(found->what, "times as hard at {} on the closing side");
         for (const LobeFlag& flag : flags)
@@ -239,7 +239,7 @@ class TestCam : public QObject {
         CONTAINS(found[0].text, "cut for a roller");
         CONTAINS(found[1].text, "undercut");
         lobe.base_radius_m = 0;
-        CONTAINS(problem_of([&] { cutting_of(lobe, curve_of(lobe)); }).place, "base_radius_mm");
+        CONTAINS(problem_of([&] { cutting_of(lobe, curve_of(lobe)); }).location, "base_radius_mm");
     }
 
     // ---- events of a pair
@@ -281,7 +281,7 @@ class TestCam : public QObject {
     }
 
     void separation_and_advance_are_the_centre_lines_said_otherwise() {
-        const CamPlace place = place_of(radians(106), radians(110));
+        const CamTiming place = timing_of(radians(106), radians(110));
         NEAR(degrees(place.separation_cam_rad), 108 / 2.0, 1e-12);
         NEAR(degrees(place.advance_crank_rad), 2, 1e-12);
         const auto [intake, exhaust] = centrelines_of(place);
@@ -368,7 +368,7 @@ class TestCam : public QObject {
         g.most_deceleration_m_per_rad2 = 0.8 * least;
         g.aim = DesignAim::MostArea;
         const InputProblem problem = problem_of([&] { design_lobe(g); });
-        QCOMPARE(problem.place, std::string("goals"));
+        QCOMPARE(problem.location, std::string("goals"));
         CONTAINS(problem.what, "nose deceleration: needs");
         // what it says is needed is what is needed
         const double said = std::stod(problem.what.substr(problem.what.find("needs") + 6));
@@ -434,7 +434,7 @@ class TestCam : public QObject {
         default:
             g.lift_m = std::nan("");
         }
-        QCOMPARE(QString::fromStdString(problem_of([&] { design_lobe(g); }).place), place);
+        QCOMPARE(QString::fromStdString(problem_of([&] { design_lobe(g); }).location), place);
     }
 
     void shaping_can_be_stopped() {
@@ -474,7 +474,8 @@ class TestCam : public QObject {
         // force needed against the rigid law, at the nose
         const RigidMotion rigid(train, curve_of(train.lobe));
         const double mass = figures_of(train, rigid).equivalent_mass_total_kg;
-        NEAR(ranked[1].needed_N[360], -mass * std::pow(cam_speed_rad_s(6500), 2) * rigid.curvature(0), 1e-6);
+        NEAR(ranked[1].needed_N[360],
+             -mass * std::pow(cam_speed_rad_s(6500), 2) * rigid.acceleration_m_per_rad2(0), 1e-6);
         QVERIFY(ranked[0].most_needed_N > ranked[1].most_needed_N);
         QVERIFY(ranked[0].least_margin_N < ranked[1].least_margin_N);
     }

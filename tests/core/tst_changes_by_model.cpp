@@ -31,7 +31,7 @@ class TstChangesByModel : public QObject {
 
     void a_change_is_computed_as_a_sweep_would() {
         const Assembly assembly = starter();
-        const HelpQuery query = query_for(assembly);
+        const ChangeStudyQuery query = query_for(assembly);
         std::vector<TrainChange> all = possible_changes(Project{}, assembly, ValveSide::Intake);
         const auto shim = std::find_if(all.begin(), all.end(),
                                        [](const TrainChange& c) { return c.label == "a 0.5 mm shim more"; });
@@ -52,11 +52,11 @@ class TstChangesByModel : public QObject {
 
     void combinations_reach_the_target_and_hold_no_smaller_one_that_does() {
         const Assembly assembly = starter();
-        HelpQuery query = query_for(assembly);
+        ChangeStudyQuery query = query_for(assembly);
         const std::vector<TrainChange> all = possible_changes(Project{}, assembly, ValveSide::Intake);
         std::vector<std::size_t> heard;
         query.found = [&](const ChangeOutcome& o) { heard.push_back(o.changes.front()); };
-        const auto singles = what_would_help(assembly, all, query);
+        const auto singles = study_single_changes(assembly, all, query);
         QCOMPARE(heard.size(), all.size());
         for (std::size_t i = 1; i < singles.size(); ++i)
             QVERIFY(!singles[i].trouble.empty() || singles[i - 1].gain_rpm >= singles[i].gain_rpm);
@@ -71,7 +71,7 @@ class TstChangesByModel : public QObject {
             QVERIFY(o.beyond_range || *o.limit_rpm >= query.target_rpm);
             std::set<std::string> places;
             for (std::size_t i : o.changes)
-                places.insert(all[i].place);
+                places.insert(all[i].location);
             QCOMPARE(places.size(), o.changes.size());
             for (const ChangeOutcome& other : combined)
                 QVERIFY(&other == &o || other.changes.size() >= o.changes.size() ||
@@ -100,13 +100,13 @@ class TstChangesByModel : public QObject {
         Sweep solid = sweep(before.train, {5600, 8000, 100});
         QVERIFY(solid.summary.limit.speed_rpm);
         NEAR(*follower->undone_gain_rpm, *solid.summary.limit.speed_rpm - *file.model->limit_rpm, 60);
-        QVERIFY(found(file, Sign::FollowerChanged)->seen > 0.9);
-        QVERIFY(found(file, Sign::LobeChanged)->seen < 0.1);
+        QVERIFY(found(file, Symptom::FollowerChanged)->seen > 0.9);
+        QVERIFY(found(file, Symptom::LobeChanged)->seen < 0.1);
         CONTAINS(follower->text, " more"); // a dozen numbers are told in short
         for (const Evidence& e : evidence_of(file))
-            QVERIFY2(!e.text.empty(), info(e.sign).key.data());
+            QVERIFY2(!e.text.empty(), info(e.symptom).key.data());
         file.hydraulic = false; // nobody asks a solid train for its followers
-        QVERIFY(!found(file, Sign::FollowerChanged));
+        QVERIFY(!found(file, Symptom::FollowerChanged));
     }
 
     void a_part_is_named_before_its_numbers() {
@@ -145,7 +145,7 @@ class TstChangesByModel : public QObject {
         undone.lash_m = before.train.lash_m;
         NEAR(*gain, *sweep(undone, {4000, 9400, 100}).summary.limit.speed_rpm - *file.model->limit_rpm, 60);
         QVERIFY(*gain > 200);
-        const auto changed = found(file, Sign::LobeChanged);
+        const auto changed = found(file, Symptom::LobeChanged);
         QVERIFY(changed && changed->seen > 0.8);
         CONTAINS(changed->text, "ash");
         CONTAINS(changed->text, "undone, the model's limit moves by +");
@@ -153,7 +153,7 @@ class TstChangesByModel : public QObject {
 
     void only_what_a_change_brings_is_raised() {
         const Assembly assembly = starter();
-        const HelpQuery query = query_for(assembly);
+        const ChangeStudyQuery query = query_for(assembly);
         const std::vector<TrainChange> all = {
             {"nothing", "none", 0, 0.0, 0, "", [](const Assembly& a) { return a; }},
             {"nearly solid", "height", 0, 0.0, 0, "", [](const Assembly& a) {

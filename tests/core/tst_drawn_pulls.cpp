@@ -112,7 +112,7 @@ class TstDrawnPulls : public QObject {
                 analyse(make_pull(drawn(seed), {{7300, 200, 0.05}}, 0.005, 230, 70 + seed));
             if (const PowerBreak* b = a.first_break()) {
                 ++all;
-                within += std::abs(b->speed_rpm - 7300) < 2.5 * b->sigma_rpm ? 1 : 0;
+                within += std::abs(b->speed_rpm - 7300) < 2.5 * b->sd_rpm ? 1 : 0;
             }
         }
         QVERIFY2(all >= 28 && within >= 0.8 * all,

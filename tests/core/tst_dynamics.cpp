@@ -18,7 +18,7 @@ RigidMotion rigid_of(const Train& t) {
 }
 
 // Kinetic and stored energy of one lane, from the laws alone.
-double energy_J(const Chain& c, const LaneBlock& b, double rise_m, std::size_t lane) {
+double energy_J(const Chain& c, const LaneBlock& b, double cam_lift_m, std::size_t lane) {
     const auto pos = [&](std::size_t i) { return b.position_m(i, lane); };
     const auto vel = [&](std::size_t i) { return b.velocity_m_per_s(i, lane); };
     const auto stored = [](double k, double p) { return p > 0 ? 0.5 * k * p * p : 0; };
@@ -26,7 +26,7 @@ double energy_J(const Chain& c, const LaneBlock& b, double rise_m, std::size_t l
     for (std::size_t i = 0; i < c.dof; ++i)
         sum += 0.5 * c.mass_kg[i] * vel(i) * vel(i);
     const double y = pos(c.valve_dof);
-    sum += stored(c.cam.stiffness_N_per_m, rise_m - pos(0)) +
+    sum += stored(c.cam.stiffness_N_per_m, cam_lift_m - pos(0)) +
            stored(c.link_stiffness_N_per_m, pos(0) - pos(1)) +
            stored(c.tip.stiffness_N_per_m, c.ratio * pos(1) - c.lash_m - y) +
            stored(c.seat.stiffness_N_per_m, -y);
@@ -62,8 +62,8 @@ double cam_work_J(const Chain& c, const LaneBlock& b, std::size_t lane) {
     const double dtheta = 2 * kPi / static_cast<double>(kGridSteps);
     for (std::size_t i = 0; i < kGridSteps; ++i)
         sum += 0.5 * dtheta *
-               (b.at(Channel::CamForce, i, lane) * c.cam_rows[i * stride].slope_m_per_rad +
-                b.at(Channel::CamForce, i + 1, lane) * c.cam_rows[(i + 1) * stride].slope_m_per_rad);
+               (b.at(Channel::CamForce, i, lane) * c.cam_rows[i * stride].cam_velocity_m_per_rad +
+                b.at(Channel::CamForce, i + 1, lane) * c.cam_rows[(i + 1) * stride].cam_velocity_m_per_rad);
     return sum;
 }
 
@@ -183,15 +183,16 @@ class TestDynamics : public QObject {
         const Chain chain = chain_of(t, rigid, 16);
         LaneBlock block(chain, lane_count());
         block.start(0, 5000, rest_of(chain));
-        const double before = energy_J(chain, block, chain.cam_rows.front().rise_m, 0);
+        const double before = energy_J(chain, block, chain.cam_rows.front().cam_lift_m, 0);
         double positive_work = 0;
         advance_cycle(chain, block);
         const double work = cam_work_J(chain, block, 0),
-                     after = energy_J(chain, block, chain.cam_rows.back().rise_m, 0);
+                     after = energy_J(chain, block, chain.cam_rows.back().cam_lift_m, 0);
         for (std::size_t i = 0; i < kGridSteps / 2; ++i)
-            positive_work += std::max(0.0, block.at(Channel::CamForce, i, 0) *
-                                               chain.cam_rows[i * 2 * chain.substeps].slope_m_per_rad) *
-                             2 * kPi / kGridSteps;
+            positive_work +=
+                std::max(0.0, block.at(Channel::CamForce, i, 0) *
+                                  chain.cam_rows[i * 2 * chain.substeps].cam_velocity_m_per_rad) *
+                2 * kPi / kGridSteps;
         NEAR(after - before, work, 0.002 * positive_work);
         QVERIFY(positive_work > 1);
     }
@@ -201,9 +202,9 @@ class TestDynamics : public QObject {
         const Chain chain = chain_of(t, rigid_of(t), 8);
         LaneBlock block(chain, lane_count());
         block.start(0, 5000, rest_of(chain));
-        const double before = energy_J(chain, block, chain.cam_rows.front().rise_m, 0);
+        const double before = energy_J(chain, block, chain.cam_rows.front().cam_lift_m, 0);
         advance_cycle(chain, block);
-        QVERIFY(energy_J(chain, block, chain.cam_rows.back().rise_m, 0) - before <
+        QVERIFY(energy_J(chain, block, chain.cam_rows.back().cam_lift_m, 0) - before <
                 cam_work_J(chain, block, 0));
     }
 
@@ -324,7 +325,7 @@ class TestDynamics : public QObject {
         t.lifter->mass_kg = 1e-4;
         t.pushrod->mass_kg = 1e-4;
         const InputProblem problem = problem_of([&] { substeps_for(chain_of(t, rigid_of(t)), 1500); });
-        QCOMPARE(problem.place, "lifter"); // the part that causes it
+        QCOMPARE(problem.location, "lifter"); // the part that causes it
         CONTAINS(problem.what, "too fast to follow");
     }
 
@@ -553,8 +554,8 @@ class TestDynamics : public QObject {
                 continue;
             QCOMPARE(m.cycles, std::size_t{24});
             QCOMPARE(m.cloud_m.size(), std::size_t{8});
-            QVERIFY(*m.metrics[Metric::CycleSpread] > 0.1e-6);
-            QVERIFY(m.spread[Metric::Loft].has_value());
+            QVERIFY(*m.metrics[Metric::CycleVariation] > 0.1e-6);
+            QVERIFY(m.deviation[Metric::Loft].has_value());
             return;
         }
         QFAIL("none of the speeds beyond the edge failed to repeat");

@@ -112,7 +112,7 @@ class TstDyno : public QObject {
         const PowerCurve curve = power_curve(make_pull({}, {}, 0.004, 280, 5));
         std::vector<double> ratio;
         for (std::size_t i = 0; i < curve.size(); ++i)
-            ratio.push_back(curve.sigma_W[i] / (0.004 * Shape{}.power(curve.speed_rpm[i])));
+            ratio.push_back(curve.sd_W[i] / (0.004 * Shape{}.power(curve.speed_rpm[i])));
         NEAR(median(ratio), 1.0, 0.3);
     }
 
@@ -220,7 +220,7 @@ class TstDyno : public QObject {
         for (const ConfounderTest& t : tests) {
             if (t.kind == Confounder::RevLimiter)
                 continue; // speed and power tell of it
-            QVERIFY(t.standing == Standing::NotLogged);
+            QVERIFY(t.status == TestStatus::NotLogged);
             CONTAINS(t.text, "not logged, cannot be excluded");
             CONTAINS(t.text, std::string(info(t.kind).settle));
         }
@@ -332,10 +332,10 @@ class TstDyno : public QObject {
             return test_confounders(pull, analyse(pull))[static_cast<std::size_t>(kind)];
         };
         const ConfounderTest none = moved(0), little = moved(small), much = moved(large);
-        QVERIFY2(none.standing == Standing::Clear && none.seen < 0.1, none.text.c_str());
-        QVERIFY2(little.standing == Standing::Clear, little.text.c_str());
+        QVERIFY2(none.status == TestStatus::Clear && none.seen < 0.1, none.text.c_str());
+        QVERIFY2(little.status == TestStatus::Clear, little.text.c_str());
         // 0.85: a map may take advance out on purpose, so a fall of it is never quite sure.
-        QVERIFY2(much.standing == Standing::Seen && much.seen > 0.85, much.text.c_str());
+        QVERIFY2(much.status == TestStatus::Seen && much.seen > 0.85, much.text.c_str());
         QVERIFY(much.from_rpm && *much.from_rpm > 7000 && *much.from_rpm < 8000);
         QVERIFY(much.channel == static_cast<PullChannel>(channel));
     }
@@ -345,7 +345,7 @@ class TstDyno : public QObject {
         for (double rpm : pull[PullChannel::Speed])
             pull[PullChannel::Manifold].push_back(160e3 - std::max(0.0, rpm - 7000) * 20);
         const ConfounderTest t = test_confounders(pull, analyse(pull)).front();
-        QVERIFY(t.standing == Standing::Seen && t.seen < 0.65 && t.channel == PullChannel::Manifold);
+        QVERIFY(t.status == TestStatus::Seen && t.seen < 0.65 && t.channel == PullChannel::Manifold);
         for (double& value : pull[PullChannel::Manifold])
             value -= 60e3; // draws its own air
         CONTAINS(test_confounders(pull, analyse(pull)).front().text, "no blower");
@@ -358,10 +358,10 @@ class TstDyno : public QObject {
         const auto intake = [&] {
             return test_confounders(pull, analyse(pull))[static_cast<std::size_t>(Confounder::IntakeLoss)];
         };
-        QVERIFY(intake().standing == Standing::Clear);
+        QVERIFY(intake().status == TestStatus::Clear);
         for (std::size_t i = 0; i < pull.size(); ++i)
             pull[PullChannel::Inlet][i] -= std::max(0.0, pull[PullChannel::Speed][i] - 7000) * 4; // it closes
-        QVERIFY(intake().standing == Standing::Seen);
+        QVERIFY(intake().status == TestStatus::Seen);
     }
 
     void fuel_cut_on_the_way_back_is_no_limiter() {
@@ -374,15 +374,15 @@ class TstDyno : public QObject {
             pull[PullChannel::Limiter].push_back(1);
         }
         const auto limiter = [&] { return test_confounders(pull, analyse(pull)).back(); };
-        QVERIFY(limiter().standing == Standing::Clear);
+        QVERIFY(limiter().status == TestStatus::Clear);
         pull[PullChannel::Limiter][190] = 1; // in the pull itself
-        QVERIFY(limiter().standing == Standing::Seen);
+        QVERIFY(limiter().status == TestStatus::Seen);
         NEAR(*limiter().from_rpm, pull[PullChannel::Speed][190], 1e-9);
     }
 
     void pulls_of_a_state_are_judged_by_their_middle_one() {
-        ConfounderTest seen{Confounder::Mixture, Standing::Seen, 0.9, {}, {}, "seen"},
-            clear{Confounder::Mixture, Standing::Clear, 0.1, {}, {}, "clear"};
+        ConfounderTest seen{Confounder::Mixture, TestStatus::Seen, 0.9, {}, {}, "seen"},
+            clear{Confounder::Mixture, TestStatus::Clear, 0.1, {}, {}, "clear"};
         const auto with = [](const ConfounderTest& t) {
             std::vector<ConfounderTest> out;
             for (std::size_t i = 0; i < kConfounders; ++i)

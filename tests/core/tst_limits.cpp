@@ -1,5 +1,5 @@
-#include "core/motion/edge.h"
 #include "core/motion/limits.h"
+#include "core/motion/onset.h"
 #include "support.h"
 
 #include <functional>
@@ -156,26 +156,26 @@ class TestLimits : public QObject {
 
     void an_elastic_trend_has_no_edge() {
         const auto r = rows(Metric::LiftLoss, [](double rpm) { return 0.2e-3 + 3e-12 * rpm * rpm; });
-        const EdgeResult e = find_edge(r, {});
-        QVERIFY(!e.edge.speed_rpm.has_value());
+        const OnsetResult e = find_onset(r, {});
+        QVERIFY(!e.onset.speed_rpm.has_value());
         QVERIFY(e.bands.empty());
     }
 
     void the_edge_is_where_the_trend_is_left_for_good() {
         const auto r = rows(Metric::Bounce,
                             [](double rpm) { return rpm < 7500 ? 0.01e-3 : 0.01e-3 + (rpm - 7500) * 1e-6; });
-        const EdgeResult e = find_edge(r, {});
-        QVERIFY(e.edge.speed_rpm.has_value());
-        NEAR(*e.edge.speed_rpm, 7550, 1); // 0.05 mm beyond the trend
-        QCOMPARE(*e.edge.metric, Metric::Bounce);
-        NEAR(e.edge.half_step_rpm, 50, 1e-9);
+        const OnsetResult e = find_onset(r, {});
+        QVERIFY(e.onset.speed_rpm.has_value());
+        NEAR(*e.onset.speed_rpm, 7550, 1); // 0.05 mm beyond the trend
+        QCOMPARE(*e.onset.metric, Metric::Bounce);
+        NEAR(e.onset.half_step_rpm, 50, 1e-9);
     }
 
     void a_departure_that_comes_back_is_a_band() {
         const auto r = rows(Metric::LiftLoss,
                             [](double rpm) { return 0.2e-3 + (rpm >= 7000 && rpm <= 7300 ? 0.1e-3 : 0); });
-        const EdgeResult e = find_edge(r, {});
-        QVERIFY(!e.edge.speed_rpm.has_value());
+        const OnsetResult e = find_onset(r, {});
+        QVERIFY(!e.onset.speed_rpm.has_value());
         QCOMPARE(e.bands.size(), std::size_t{1});
         NEAR(e.bands[0].from_rpm, 7000, 0);
         NEAR(e.bands[0].to_rpm, 7300, 0);
@@ -185,9 +185,9 @@ class TestLimits : public QObject {
         const auto r = rows(Metric::DurationChange, [](double rpm) { return rpm < 8000 ? -5.0 : -7.0; });
         Metrics noise;
         noise[Metric::DurationChange] = 0.2;
-        QVERIFY(find_edge(r, noise).edge.speed_rpm.has_value());
+        QVERIFY(find_onset(r, noise).onset.speed_rpm.has_value());
         noise[Metric::DurationChange] = 0.8; // three times that is 2.4 degrees
-        QVERIFY(!find_edge(r, noise).edge.speed_rpm.has_value());
+        QVERIFY(!find_onset(r, noise).onset.speed_rpm.has_value());
     }
 
     void rows_within_a_range_keep_both_ends() {
@@ -198,10 +198,10 @@ class TestLimits : public QObject {
     }
 
     void one_speed_has_no_edge() {
-        QVERIFY(!find_edge(rows(
-                               Metric::Loft, [](double) { return 1e-3; }, 6000, 6000),
-                           {})
-                     .edge.speed_rpm);
+        QVERIFY(!find_onset(rows(
+                                Metric::Loft, [](double) { return 1e-3; }, 6000, 6000),
+                            {})
+                     .onset.speed_rpm);
     }
 
     void a_noisy_trend_gives_no_false_edge() {
@@ -213,7 +213,7 @@ class TestLimits : public QObject {
                 3000, 8600, 200);
             Metrics repeat;
             repeat[Metric::LiftLoss] = 0.004e-3;
-            QVERIFY(!find_edge(r, repeat).edge.speed_rpm.has_value());
+            QVERIFY(!find_onset(r, repeat).onset.speed_rpm.has_value());
         }
     }
 };

@@ -17,13 +17,13 @@ AnalyticLobe demo_lobe() {
 }
 
 // Readings of a rise each cam degree, nose at `nose_deg` of the gauge.
-LobeTable gauge(const std::function<double(double)>& rise_m, double noise_um, double round_mm, unsigned seed,
-                double nose_deg = 0) {
+LobeTable gauge(const std::function<double(double)>& cam_lift_m, double noise_um, double round_mm,
+                unsigned seed, double nose_deg = 0) {
     std::mt19937 random(seed);
     std::normal_distribution<double> noise(0, noise_um * 1e-3);
     LobeTable table;
     for (int deg = 0; deg < 360; ++deg) {
-        const double mm = rise_m(radians(deg - nose_deg)) * 1e3 + (noise_um > 0 ? noise(random) : 0);
+        const double mm = cam_lift_m(radians(deg - nose_deg)) * 1e3 + (noise_um > 0 ? noise(random) : 0);
         table.angle.push_back(deg);
         table.lift.push_back(round_mm > 0 ? std::round(mm / round_mm) * round_mm : mm);
     }
@@ -70,7 +70,7 @@ class TestLobe : public QObject {
         CONTAINS(problem_of([&] { LobeCurve::of(lobe); }).what, "cam degrees a side");
         lobe = demo_lobe();
         lobe.exponents = {6, 6, 10, 12};
-        CONTAINS(problem_of([&] { LobeCurve::of(lobe); }).place, "exponents");
+        CONTAINS(problem_of([&] { LobeCurve::of(lobe); }).location, "exponents");
     }
 
     // Unit factors of the textbook motions: rise h over angle b, peaks are factor x h / b^order [Norton].
@@ -122,7 +122,7 @@ class TestLobe : public QObject {
         NEAR(smooth_lobe(table).smoothing()->residual_rms_m, 2.1e-6, 0.02e-6);
     }
 
-    // The residual is the noise less what the curve has taken of it: sigma sqrt(1 - parameters / readings).
+    // The residual is the noise less what the curve has taken of it: sd sqrt(1 - parameters / readings).
     void smoothing_leaves_the_noise_less_its_own_parameters_and_finds_the_nose() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0.001, 7, 143.3);
@@ -181,7 +181,7 @@ class TestLobe : public QObject {
                 squares += error * error;
                 peak = std::max(peak, std::abs(is));
                 ++points;
-                covered += std::abs(error) < curve.sigma(theta, 2);
+                covered += std::abs(error) < curve.standard_deviation(theta, 2);
             }
             asked += points;
             good += std::abs(std::max(peaks.opening_acceleration.value, peaks.closing_acceleration.value) /
@@ -191,17 +191,17 @@ class TestLobe : public QObject {
                     std::sqrt(squares / points) < 0.015 * peak;
         }
         QVERIFY2(good >= 95, qPrintable(QString::number(good)));
-        // The one-sigma band holds the truth about as often as it says.
+        // The standard deviation band holds the truth about as often as it says.
         const double share = double(covered) / asked;
         QVERIFY2(share > 0.65 && share < 0.92, qPrintable(QString::number(share)));
     }
 
     // The band holds noise and what smoothing may round off: never less than the scatter that noise makes of
     // the curve. That it is not too wide either is the coverage above.
-    void sigma_of_acceleration_is_no_less_than_the_scatter_that_noise_makes() {
+    void sd_of_acceleration_is_no_less_than_the_scatter_that_noise_makes() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         const std::vector<double> theta = {-1.2, 0.0, 0.8};
-        std::vector<double> sum(3, 0.0), squares(3, 0.0), sigma(3, 0.0);
+        std::vector<double> sum(3, 0.0), squares(3, 0.0), standard_deviation(3, 0.0);
         constexpr int runs = 40;
         for (unsigned seed = 0; seed < runs; ++seed) {
             LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0, seed, 180);
@@ -209,15 +209,15 @@ class TestLobe : public QObject {
             table.smoothing.rule = SmoothingRule::Even;
             const LobeCurve curve = smooth_lobe(table);
             for (std::size_t i = 0; i < 3; ++i) {
-                sigma[i] = curve.sigma(theta[i], 2);
+                sd[i] = curve.standard_deviation(theta[i], 2);
                 sum[i] += curve.at(theta[i], 2) / runs;
                 squares[i] += std::pow(curve.at(theta[i], 2), 2) / runs;
             }
         }
         for (std::size_t i = 0; i < 3; ++i) {
             const double seen = std::sqrt(squares[i] - sum[i] * sum[i]);
-            QVERIFY2(seen < sigma[i] && seen > 0.3 * sigma[i],
-                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(seen).arg(sigma[i])));
+            QVERIFY2(seen < sd[i] && seen > 0.3 * sd[i],
+                     qPrintable(QStringLiteral("%1 seen, %2 predicted").arg(seen).arg(sd[i])));
         }
     }
 
@@ -319,7 +319,7 @@ class TestLobe : public QObject {
         const CombinedPasses all = combine(passes, AngleUnit::CamDegree, LiftUnit::Millimetre, false);
         QCOMPARE(all.table.angle.size(), std::size_t{360});
         QCOMPARE(all.repeatability.passes, std::size_t{4});
-        NEAR(all.repeatability.sigma_m, 3e-6, 0.3e-6); // the bad reading does not spoil it
+        NEAR(all.repeatability.sd_m, 3e-6, 0.3e-6); // the bad reading does not spoil it
         NEAR(*all.table.noise_m, 1.5e-6, 0.15e-6);
         NEAR(all.repeatability.largest_m, 0.375e-3, 0.01e-3);
         NEAR(all.repeatability.largest_at, 340, 1e-9);
@@ -439,7 +439,7 @@ class TestLobe : public QObject {
                 angle *= 2;
         }
         const InputProblem problem = problem_of([&] { smooth_lobe(table); });
-        QCOMPARE(QString::fromStdString(problem.place), place);
+        QCOMPARE(QString::fromStdString(problem.location), place);
         CONTAINS(problem.what, what.toStdString());
         QVERIFY(!problem.mend.empty());
     }

@@ -137,16 +137,16 @@ class TestMath : public QObject {
         NEAR(bins.value(0.060), curve.value(0.060), 1e-6);
     }
 
-    void median_and_robust_sigma_ignore_a_few_outliers() {
+    void median_and_robust_sd_ignore_a_few_outliers() {
         NEAR(median({3, 1, 2}), 2, 0);
         NEAR(median({4, 1, 2, 3}), 2.5, 0);
         std::vector<double> values;
         for (int i = -50; i <= 50; ++i)
             values.push_back(i * 0.01);
-        const double clean = robust_sigma(values);
+        const double clean = robust_sd(values);
         values[0] = 1000;
         values[1] = -1000;
-        NEAR(robust_sigma(values), clean, 0.02);
+        NEAR(robust_sd(values), clean, 0.02);
     }
 
     void robust_line_finds_the_line_under_outliers() {

@@ -162,14 +162,14 @@ class TestMetrics : public QObject {
         cycles[0][Metric::Loft] = 1;
         cycles[1][Metric::Loft] = 3;
         cycles[0][Metric::Bounce] = 5; // the other cycle never seats
-        Metrics spread;
+        Metrics deviation;
         const Metrics mean = mean_of(cycles, &spread);
         NEAR(*mean[Metric::Loft], 2, 0);
         NEAR(*spread[Metric::Loft], 1, 0);
         NEAR(*mean[Metric::Bounce], 5, 0);
         QVERIFY(!mean[Metric::Seating].has_value());
         const std::vector<std::vector<double>> lifts = {{0, 1, 2}, {0, 3, 2}};
-        NEAR(cycle_spread_m(lifts), 1, 0);
+        NEAR(cycle_variation_m(lifts), 1, 0);
     }
 
     void every_metric_has_a_column_a_label_and_a_unit_in_its_name() {

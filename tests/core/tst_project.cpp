@@ -130,7 +130,7 @@ class TestProject : public QObject {
         part.name = "";
         const auto problems = check_part(part);
         QCOMPARE(problems.size(), std::size_t(4));
-        QCOMPARE(problems[1].place, std::string("pushrod.wall_mm"));
+        QCOMPARE(problems[1].location, std::string("pushrod.wall_mm"));
     }
 
     void a_comparison_lists_exactly_what_differs_in_units() {

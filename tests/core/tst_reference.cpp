@@ -75,7 +75,7 @@ class TestReference : public QObject {
         if (!wanted["periodic"]) { // beyond the edge only that fact and the order of the spread count
             QVERIFY(!motion.periodic);
             const double spread = wanted["metrics"]["cycle_spread_mm"],
-                         ours = *motion.metrics.in_unit(Metric::CycleSpread);
+                         ours = *motion.metrics.in_unit(Metric::CycleVariation);
             QVERIFY2(ours > spread / 3 && ours < spread * 3, qPrintable(QString::number(ours)));
             return;
         }

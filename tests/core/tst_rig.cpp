@@ -76,7 +76,7 @@ class TestRig : public QObject {
             NEAR(*run.steps[i].metrics[Metric::DurationChange], *truth[i].metrics[Metric::DurationChange],
                  0.15);
             NEAR(*run.steps[i].metrics[Metric::Loft], *truth[i].metrics[Metric::Loft], 10e-6);
-            QVERIFY(*run.steps[i].metrics[Metric::CycleSpread] < 15e-6);
+            QVERIFY(*run.steps[i].metrics[Metric::CycleVariation] < 15e-6);
             QVERIFY(!run.steps[i].metrics[Metric::ContactLoss].has_value()); // a sensor cannot see it
             for (std::size_t p = 0; p < kGridPoints; p += 10)
                 NEAR(run.steps[i].lift_m[p], truth[i][Channel::Lift][p], 25e-6);
@@ -115,7 +115,7 @@ class TestRig : public QObject {
         QCOMPARE(dropped(run, BadCycle::Slipped), std::size_t{1});
         QCOMPARE(run.steps[0].used, std::size_t{4});
         QCOMPARE(run.steps[1].used, std::size_t{8});
-        NEAR(*run.steps[0].metrics[Metric::CycleSpread], 0, 15e-6);
+        NEAR(*run.steps[0].metrics[Metric::CycleVariation], 0, 15e-6);
     }
 
     void motion_that_differs_from_cycle_to_cycle_is_not_a_fault() {
@@ -130,7 +130,7 @@ class TestRig : public QObject {
                                        std::sin(kPi * static_cast<double>(deg) / 40));
         const RigRun run = reduce(trace, starter_train());
         QCOMPARE(run.steps.back().used, std::size_t{6});
-        QVERIFY(*run.steps.back().metrics[Metric::CycleSpread] > 0.08e-3);
+        QVERIFY(*run.steps.back().metrics[Metric::CycleVariation] > 0.08e-3);
     }
 
     void an_index_once_a_crank_turn_gives_the_same_answer() {
@@ -191,7 +191,7 @@ class TestRig : public QObject {
         const RigRun run = reduce(stand.record(), starter_train());
         QCOMPARE(run.steps.size(), std::size_t{1});
         QVERIFY(run.steps[0].metrics[Metric::LiftLoss].has_value());
-        QVERIFY(!run.edge.edge.speed_rpm.has_value());
+        QVERIFY(!run.onset.onset.speed_rpm.has_value());
     }
 
     void a_valve_that_never_seats_takes_its_zero_from_its_neighbour() {

@@ -90,7 +90,7 @@ class TestRocker : public QObject {
     void a_linkage_that_cannot_close_says_why() {
         const InputProblem problem =
             problem_of([] { map_of(RockerLinkage(level_rocker(), kCup_m, kTip_m, 150e-3), 8e-3); });
-        QCOMPARE(problem.place, "rocker.geometry");
+        QCOMPARE(problem.location, "rocker.geometry");
         CONTAINS(problem.what, "cannot meet");
     }
 };

@@ -57,17 +57,19 @@ class TstVerdict : public QObject {
         }
         NEAR(sum, 1, 1e-12);
         QCOMPARE(keys.size(), kCauses);
-        for (std::size_t i = 0; i < kSigns; ++i) {
-            const SignInfo& sign = info(static_cast<Sign>(i));
-            QVERIFY2(!sign.source.empty() && !sign.label.empty() && !sign.under.empty(), sign.key.data());
+        for (std::size_t i = 0; i < kSymptoms; ++i) {
+            const SymptomInfo& symptom = info(static_cast<Symptom>(i));
+            QVERIFY2(!symptom.source.empty() && !symptom.label.empty() && !symptom.under.empty(),
+                     symptom.key.data());
             for (std::size_t c = 0; c < kCauses; ++c) {
-                const double p = likelihood(static_cast<Sign>(i), static_cast<Cause>(c));
+                const double p = likelihood(static_cast<Symptom>(i), static_cast<Cause>(c));
                 QVERIFY(p >= 0.02 && p <= 0.98);
             }
         }
         // Signs of what was logged stand in the order of the confounders: evidence goes by that.
-        QCOMPARE(info(static_cast<Sign>(static_cast<std::size_t>(Sign::BlowerFalls) + kConfounders - 1)).key,
-                 std::string_view("limiter_cuts"));
+        QCOMPARE(
+            info(static_cast<Symptom>(static_cast<std::size_t>(Symptom::BlowerFalls) + kConfounders - 1)).key,
+            std::string_view("limiter_cuts"));
     }
 
     void nothing_known_leaves_the_priors() {
@@ -78,24 +80,25 @@ class TstVerdict : public QObject {
     }
 
     void one_sign_is_bayes_rule() {
-        const Weighing w = weigh({{Sign::BlowerFalls, 1, "", ""}});
+        const Weighing w = weigh({{Symptom::BlowerFalls, 1, "", ""}});
         double sum = 0;
         for (std::size_t i = 0; i < kCauses; ++i)
-            sum += info(static_cast<Cause>(i)).prior * likelihood(Sign::BlowerFalls, static_cast<Cause>(i));
+            sum +=
+                info(static_cast<Cause>(i)).prior * likelihood(Symptom::BlowerFalls, static_cast<Cause>(i));
         const double belt =
-            info(Cause::BeltSlip).prior * likelihood(Sign::BlowerFalls, Cause::BeltSlip) / sum;
+            info(Cause::BeltSlip).prior * likelihood(Symptom::BlowerFalls, Cause::BeltSlip) / sum;
         NEAR(w.of(Cause::BeltSlip), belt, 1e-12);
         QVERIFY(w.causes.front().cause == Cause::BeltSlip);
-        // Half sure says nothing; a sign that bears nothing says nothing.
-        NEAR(weigh({{Sign::BlowerFalls, 0.5, "", ""}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
+        // Half sure says nothing; a symptom that relevance nothing says nothing.
+        NEAR(weigh({{Symptom::BlowerFalls, 0.5, "", ""}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
              1e-12);
-        NEAR(weigh({{Sign::BlowerFalls, 1, "", "", 0}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
+        NEAR(weigh({{Symptom::BlowerFalls, 1, "", "", 0}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
              1e-12);
     }
 
     void arguments_say_for_and_against() {
         const Weighing w =
-            weigh({{Sign::BlowerFalls, 0.98, "falls", ""}, {Sign::KnockRises, 0.02, "still", ""}});
+            weigh({{Symptom::BlowerFalls, 0.98, "falls", ""}, {Symptom::KnockRises, 0.02, "still", ""}});
         for (const WeighedCause& c : w.causes)
             for (const Argument& a : c.arguments) {
                 if (c.cause == Cause::BeltSlip && a.evidence == 0)
@@ -132,7 +135,7 @@ class TstVerdict : public QObject {
         QCOMPARE(w.share_settled_by(0.5), 0.0); // nothing is open any more
         const Weighing none = weigh({});
         QVERIFY(none.settled() > 0 && none.settled() < 0.15); // the priors know a little
-        QVERIFY(weigh({{Sign::BlowerFalls, 0.98, "", ""}}).settled() > none.settled() + 0.2);
+        QVERIFY(weigh({{Symptom::BlowerFalls, 0.98, "", ""}}).settled() > none.settled() + 0.2);
     }
 
     void the_next_test_tells_most_for_its_time() {
@@ -146,9 +149,9 @@ class TstVerdict : public QObject {
         const auto blower = std::find_if(ranked.begin(), ranked.end(),
                                          [](const RankedTrial& t) { return t.trial->key == "log_blower"; });
         QVERIFY(blower != ranked.end());
-        // Closed form for one sign of two even causes: 1 - [H(outcome | ...)], by hand from the table.
-        const double a = likelihood(Sign::BlowerFalls, Cause::BeltSlip),
-                     b = likelihood(Sign::BlowerFalls, Cause::Breathing);
+        // Closed form for one symptom of two even causes: 1 - [H(outcome | ...)], by hand from the table.
+        const double a = likelihood(Symptom::BlowerFalls, Cause::BeltSlip),
+                     b = likelihood(Symptom::BlowerFalls, Cause::Breathing);
         const auto h = [](double p) { return -p * std::log2(p) - (1 - p) * std::log2(1 - p); };
         const double seen = 0.5 * (a + b);
         const double after = seen * h(a / (a + b)) + (1 - seen) * h((1 - a) / (2 - a - b));
@@ -157,7 +160,7 @@ class TstVerdict : public QObject {
         for (std::size_t i = 1; i < ranked.size(); ++i)
             QVERIFY(ranked[i - 1].per_hour >= ranked[i].per_hour);
         // What was looked for already is not asked again; a charged engine's tests are not asked of another.
-        for (const RankedTrial& t : rank_trials(w, {{Sign::BlowerFalls, 0.9, "", ""}}, file))
+        for (const RankedTrial& t : rank_trials(w, {{Symptom::BlowerFalls, 0.9, "", ""}}, file))
             QVERIFY(t.trial->key != "log_blower");
         file.charged = false;
         for (const RankedTrial& t : rank_trials(w, {}, file))
@@ -183,19 +186,19 @@ class TstVerdict : public QObject {
         model.cures = {{"spring", "10 % more spring", 500}};
         file.model = model;
         RigFacts rig;
-        rig.edge_rpm = 7000;
-        rig.edge_metric = Metric::Bounce;
+        rig.onset_rpm = 7000;
+        rig.onset_metric = Metric::Bounce;
         file.rig = rig;
         bool below = false;
         for (const Evidence& e : evidence_of(file)) {
-            QVERIFY(e.sign != Sign::SpringHelps);
-            below |= e.sign == Sign::ModelBelow && e.seen > 0.9;
+            QVERIFY(e.symptom != Symptom::SpringHelps);
+            below |= e.symptom == Symptom::ModelBelow && e.seen > 0.9;
         }
         QVERIFY(below);
-        file.rig->edge_rpm = 8950;
+        file.rig->onset_rpm = 8950;
         bool helps = false;
         for (const Evidence& e : evidence_of(file))
-            helps |= e.sign == Sign::SpringHelps && e.seen > 0.9 && e.bears > 0.9;
+            helps |= e.symptom == Symptom::SpringHelps && e.seen > 0.9 && e.relevance > 0.9;
         QVERIFY(helps);
     }
 
@@ -237,26 +240,26 @@ class TstVerdict : public QObject {
         risky.cost = 100;
         risky.raised.push_back({Severity::Stop, "x", "t", "r"});
         std::vector<ChangeOutcome> list = {cheap, risky, strong};
-        sort_outcomes(list, HelpOrder::Gain);
+        sort_outcomes(list, ChangeOrder::Gain);
         QCOMPARE(list[0].gain_rpm, 400.0);
-        sort_outcomes(list, HelpOrder::CostPerSpeed);
+        sort_outcomes(list, ChangeOrder::CostPerSpeed);
         QCOMPARE(list[0].gain_rpm, 100.0);
-        sort_outcomes(list, HelpOrder::Risk);
+        sort_outcomes(list, ChangeOrder::Risk);
         QCOMPARE(list[2].gain_rpm, 300.0);
     }
 
     void pressed_stop_ends_the_search() {
         const Assembly assembly = starter();
-        HelpQuery query;
+        ChangeStudyQuery query;
         std::stop_source stop;
         stop.request_stop();
         query.stop = stop.get_token();
         QVERIFY_EXCEPTION_THROWN(
-            what_would_help(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query),
+            study_single_changes(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query),
             Stopped);
     }
 
-    // Whatever the table says, a cause whose every sign shows as it predicts must come out first.
+    // Whatever the table says, a cause whose every symptom shows as it predicts must come out first.
     void every_cause_comes_first_on_its_own_signs_data() {
         QTest::addColumn<int>("cause");
         for (std::size_t i = 0; i < kCauses; ++i)
@@ -265,10 +268,10 @@ class TstVerdict : public QObject {
     void every_cause_comes_first_on_its_own_signs() {
         QFETCH(int, cause);
         std::vector<Evidence> evidence;
-        for (std::size_t s = 0; s < kSigns; ++s) {
-            const double p = likelihood(static_cast<Sign>(s), static_cast<Cause>(cause));
+        for (std::size_t s = 0; s < kSymptoms; ++s) {
+            const double p = likelihood(static_cast<Symptom>(s), static_cast<Cause>(cause));
             if (p > 0.7 || p < 0.3)
-                evidence.push_back({static_cast<Sign>(s), p > 0.5 ? 0.95 : 0.05, "", ""});
+                evidence.push_back({static_cast<Symptom>(s), p > 0.5 ? 0.95 : 0.05, "", ""});
         }
         const Weighing w = weigh(evidence);
         QCOMPARE(info(w.causes.front().cause).key, info(static_cast<Cause>(cause)).key);
@@ -281,23 +284,23 @@ class TstVerdict : public QObject {
         file.charged = true;
         file.pulls = {pull_case(9999, 0, 0.3)};
         auto& belt = file.pulls[0].tests[static_cast<std::size_t>(Confounder::BeltSlip)];
-        belt.standing = Standing::Seen;
+        belt.status = TestStatus::Seen;
         belt.seen = 0.98;
         belt.text = "the ratio falls";
         for (ConfounderTest& t : file.pulls[0].tests)
-            if (t.standing == Standing::NotLogged) {
-                t.standing = Standing::Clear;
+            if (t.status == TestStatus::NotLogged) {
+                t.status = TestStatus::Clear;
                 t.seen = 0.02;
             }
         const Verdict sure = judge(file);
         QVERIFY(sure.weighing.causes.front().cause == Cause::BeltSlip);
         CONTAINS(sure.answer, "the blower's belt slips");
         CONTAINS(sure.answer, "The valve train is innocent.");
-        // A sign that is hardly there, beside a rig that sees the valve land hard: not cleared.
+        // A symptom that is hardly there, beside a rig that sees the valve land hard: not cleared.
         belt.seen = 0.55;
         RigFacts rig;
-        rig.edge_rpm = 7600;
-        rig.edge_metric = Metric::Bounce;
+        rig.onset_rpm = 7600;
+        rig.onset_metric = Metric::Bounce;
         file.rig = rig;
         const Verdict open = judge(file);
         if (!info(open.weighing.causes.front().cause).valve_train && open.weighing.valve_train > 0.15)
@@ -331,7 +334,7 @@ class TstVerdict : public QObject {
         CaseFile file = case_with_limit(8800);
         QCOMPARE(question_speed(file).from, std::string("model"));
         file.rig = RigFacts{};
-        file.rig->edge_rpm = 8000;
+        file.rig->onset_rpm = 8000;
         QCOMPARE(*question_speed(file).rpm, 8000.0);
         file.pulls = {pull_case(7400, 0.06)};
         QCOMPARE(question_speed(file).from, std::string("dyno"));
@@ -342,53 +345,54 @@ class TstVerdict : public QObject {
         CaseFile file;
         file.pulls = {pull_case(7400, 0.06, 0, 1), pull_case(7400, 0.06, 0, 2)};
         file.pulls[1].fuel = "102";
-        QVERIFY(!found(file, Sign::StaysWithBoost)); // what the first one burnt is unknown
+        QVERIFY(!found(file, Symptom::StaysWithBoost)); // what the first one burnt is unknown
         file.pulls[0].fuel = "98";
-        const auto stays = found(file, Sign::StaysWithBoost);
+        const auto stays = found(file, Symptom::StaysWithBoost);
         QVERIFY(stays && stays->seen > 0.8);
         file.pulls[1] = pull_case(7900, 0.06, 0, 3);
         file.pulls[1].fuel = "102";
-        QVERIFY(found(file, Sign::StaysWithBoost)->seen < 0.2);
+        QVERIFY(found(file, Symptom::StaysWithBoost)->seen < 0.2);
         file.pulls[0].fuel = file.pulls[1].fuel = "";
         file.pulls[0].boost_Pa = 40e3;
         file.pulls[1].boost_Pa = 60e3;
-        QVERIFY(found(file, Sign::StaysWithBoost)->seen < 0.2);
+        QVERIFY(found(file, Symptom::StaysWithBoost)->seen < 0.2);
     }
 
     void the_state_before_tells_what_is_new() {
         CaseFile file;
         file.pulls = {pull_case(7300, 0.06)};
         file.pulls_before = {pull_case(9999, 0, 0, 4)};
-        QVERIFY(found(file, Sign::NewInThisState)->seen > 0.9);
+        QVERIFY(found(file, Symptom::NewInThisState)->seen > 0.9);
         file.pulls_before = {pull_case(7300, 0.06, 0, 5)};
-        QVERIFY(found(file, Sign::NewInThisState)->seen < 0.3);
-        QVERIFY(!found(file, Sign::MovesWithTrain)); // no change is known
+        QVERIFY(found(file, Symptom::NewInThisState)->seen < 0.3);
+        QVERIFY(!found(file, Symptom::MovesWithTrain)); // no change is known
         file.changes = ChangeFacts{};
         file.changes->changes.push_back({PartKind::Spring, "spring", std::nullopt});
-        QVERIFY(found(file, Sign::MovesWithTrain)->seen < 0.2);
+        QVERIFY(found(file, Symptom::MovesWithTrain)->seen < 0.2);
     }
 
     void the_rig_lends_its_edge_and_how_late_it_opens() {
         CaseFile file;
         file.pulls = {pull_case(7400, 0.06)};
         RigFacts rig;
-        rig.edge_rpm = 7450;
+        rig.onset_rpm = 7450;
         rig.half_step_rpm = 100;
-        rig.edge_metric = Metric::Loft;
+        rig.onset_metric = Metric::Loft;
         for (double rpm = 3000; rpm <= 8000; rpm += 200) {
             Metrics m;
             m[Metric::OpeningShift] = 0.5 + 3.5 * std::pow((rpm - 3000) / 4200, 2);
             rig.rows.push_back({rpm, m});
         }
         file.rig = rig;
-        QVERIFY(found(file, Sign::RigNear)->seen > 0.9);
-        QVERIFY(found(file, Sign::RigLoftFirst)->seen > 0.9 && found(file, Sign::RigLandsFirst)->seen < 0.1);
-        QVERIFY(found(file, Sign::RigOpensLate)->seen > 0.9);
-        file.rig->edge_rpm = 8600;
+        QVERIFY(found(file, Symptom::RigNear)->seen > 0.9);
+        QVERIFY(found(file, Symptom::RigLoftFirst)->seen > 0.9 &&
+                found(file, Symptom::RigLandsFirst)->seen < 0.1);
+        QVERIFY(found(file, Symptom::RigOpensLate)->seen > 0.9);
+        file.rig->onset_rpm = 8600;
         for (SpeedMetrics& row : file.rig->rows)
             row.metrics[Metric::OpeningShift] = 0.5;
-        QVERIFY(found(file, Sign::RigNear)->seen < 0.1);
-        QVERIFY(!found(file, Sign::RigOpensLate) || found(file, Sign::RigOpensLate)->seen < 0.1);
+        QVERIFY(found(file, Symptom::RigNear)->seen < 0.1);
+        QVERIFY(!found(file, Symptom::RigOpensLate) || found(file, Symptom::RigOpensLate)->seen < 0.1);
     }
 
     void a_change_that_cannot_be_computed_says_nothing() {

@@ -1,4 +1,4 @@
-// A starter train with its question, and one sign out of a case: for the tests of the verdict.
+// A starter train with its question, and one symptom out of a case: for the tests of the verdict.
 #pragma once
 
 #include "core/verdict/changes.h"
@@ -15,8 +15,8 @@ inline Assembly starter() {
     return out;
 }
 
-inline HelpQuery query_for(const Assembly& assembly) {
-    HelpQuery out;
+inline ChangeStudyQuery query_for(const Assembly& assembly) {
+    ChangeStudyQuery out;
     out.range = {4000, 9400, 200};
     out.limit_rpm = sweep(assembly.train, out.range).summary.limit.speed_rpm.value();
     out.target_rpm = out.limit_rpm + 400;
@@ -24,9 +24,9 @@ inline HelpQuery query_for(const Assembly& assembly) {
     return out;
 }
 
-inline std::optional<Evidence> found(const CaseFile& file, Sign sign) {
+inline std::optional<Evidence> found(const CaseFile& file, Symptom symptom) {
     for (const Evidence& e : evidence_of(file))
-        if (e.sign == sign)
+        if (e.symptom == symptom)
             return e;
     return std::nullopt;
 }

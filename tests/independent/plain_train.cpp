@@ -160,7 +160,7 @@ void PlainTrain::add_spring(const Spring& spring) {
     const double f1 = 0.5 * std::sqrt(rate / active_mass);
     for (Segment& s : coil.segments)
         s.beta = 2 * spring.damping_ratio / (2 * kPi * f1);
-    coil.rub = spring.friction_N / static_cast<double>(coil.segments.size());
+    coil.coulomb = spring.friction_N / static_cast<double>(coil.segments.size());
     mass_[valve_] += 0.5 * coil.segments.back().mass + 0.5 * dead_mass;
     for (std::size_t j = 0; j + 1 < coil.segments.size(); ++j)
         mass_.push_back(0.5 * (coil.segments[j].mass + coil.segments[j + 1].mass));
@@ -200,9 +200,9 @@ double PlainTrain::spring_force(const Coil& coil, const double* p, const double*
         f += contact(1e7, 1.0, s.solid - length, -rate);
         if (j > 0) {
             const double share = static_cast<double>(j) / static_cast<double>(n);
-            const double rub = -coil.rub * sat((below_v + vy * share) / 0.02);
-            reaction += share * rub;
-            force[here - 1] = before - f + rub;
+            const double coulomb = -coil.coulomb * sat((below_v + vy * share) / 0.02);
+            reaction += share * coulomb;
+            force[here - 1] = before - f + coulomb;
         }
         before = f;
     }
@@ -252,8 +252,9 @@ void PlainTrain::drive(const double* p, const double* v, double pressure, double
         force[0] = cam - tip[1] - fr.rocker_N_s_per_m * v[0];
         force[1] = between - cam + tip[0];
     } else {
-        const double drag = train_.layout == Layout::Bucket ? fr.follower_N_s_per_m : fr.rocker_N_s_per_m;
-        force[0] = cam - tip[1] - drag * v[0];
+        const double viscous =
+            train_.layout == Layout::Bucket ? fr.follower_N_s_per_m : fr.rocker_N_s_per_m;
+        force[0] = cam - tip[1] - viscous * v[0];
     }
 }
 

@@ -30,7 +30,7 @@ class PlainTrain {
     };
     struct Coil {
         std::vector<Segment> segments;
-        double base, rub;
+        double base, coulomb;
         const LoadTable* table = nullptr;
         CubicCurve curve;
         std::size_t first; ///< part number of its lowest free coil

@@ -48,8 +48,8 @@ Compared compare(unsigned number) {
         out.largest_um = std::max(out.largest_um, std::abs(d));
     }
     out.rms_um = std::sqrt(out.rms_um);
-    out.own_spread_um = 1e6 * own.metrics[Metric::CycleSpread].value_or(0);
-    out.other_spread_um = 1e6 * cycle_spread_m(other.cycles_m);
+    out.own_spread_um = 1e6 * own.metrics[Metric::CycleVariation].value_or(0);
+    out.other_spread_um = 1e6 * cycle_variation_m(other.cycles_m);
     return out;
 }
 
@@ -82,7 +82,7 @@ class TestIndependent : public QObject {
                     failed << where;
                 continue;
             }
-            // Beyond the edge no two integrations meet in the curve: the order of the spread must, as far as
+            // Beyond the onset no two integrations meet in the curve: the order of the spread must, as far as
             // it counts (a fifth of its limit).
             ++beyond;
             const double low = std::min(c.own_spread_um, c.other_spread_um),

@@ -149,7 +149,7 @@ class TestLobeFile : public QObject {
             NEAR(curve_of(found.lobe).lift_m() * 1e3, lift_mm, 0.02);
             if (std::string(name) == "gauge-three-passes.csv") {
                 QCOMPARE(found.repeatability.passes, std::size_t{3});
-                NEAR(found.repeatability.sigma_m, 1.6e-6, 0.4e-6);
+                NEAR(found.repeatability.sd_m, 1.6e-6, 0.4e-6);
             }
         }
     }
@@ -199,7 +199,7 @@ class TestLobeFile : public QObject {
         QFETCH(QString, place);
         QFETCH(QString, what);
         const InputProblem problem = problem_of([&] { read(content); });
-        CONTAINS(problem.place, place.toStdString());
+        CONTAINS(problem.location, place.toStdString());
         CONTAINS(problem.what, what.toStdString());
         QVERIFY(!problem.mend.empty());
     }
@@ -224,8 +224,9 @@ class TestLobeFile : public QObject {
                     for (double theta : {-1.3, -0.5, 0.0, 0.4, 1.6})
                         NEAR(found.at(theta), is.at(theta), 1.5e-6);
                 }
-        CONTAINS(problem_of([&] { io::gauge_csv(is, AngleUnit::CamDegree, 0, io::GaugeUnit::Inch); }).place,
-                 "step");
+        CONTAINS(
+            problem_of([&] { io::gauge_csv(is, AngleUnit::CamDegree, 0, io::GaugeUnit::Inch); }).location,
+            "step");
     }
 
     void a_step_on_a_table_goes_into_train_files_and_back() {

@@ -345,7 +345,7 @@ class TestProjectFile : public QObject {
         QVERIFY(
             std::equal(lift.readings.begin() + 6, lift.readings.end(), back.columns[0].readings.begin() + 6));
         QVERIFY2(fs::file_size(path) < 600000 * 12, "it is compressed");
-        CONTAINS(problem_of([&] { store.trace(44); }).place, "trace 44");
+        CONTAINS(problem_of([&] { store.trace(44); }).location, "trace 44");
         PackedTrace broken = store.trace(id);
         broken.pieces.pop_back();
         CONTAINS(problem_of([&] { unpacked(broken); }).what, "missing");
@@ -408,7 +408,7 @@ class TestProjectFile : public QObject {
                  "build 1: engine 9 is not there");
         CONTAINS(spoilt("trace/0001.csv", "1234", "12x4"), "line 2, column turn_rpm");
         CONTAINS(spoilt("project.json", "bathmos-project", "other"), "format");
-        CONTAINS(problem_of([&] { import_project(folder / "part", to); }).place, "project.json");
+        CONTAINS(problem_of([&] { import_project(folder / "part", to); }).location, "project.json");
         QVERIFY(!fs::exists(to) && !fs::exists(to.string() + ".part"));
         import_project(folder, to);
         QVERIFY(fs::exists(to));

@@ -213,7 +213,7 @@ class TstPullFile : public QObject {
             "neither torque nor power");
         const InputProblem p =
             problem_of([&] { io::read_pulls(file("word.csv", "rpm,torque_Nm\n4000,200\n4100,many\n")); });
-        CONTAINS(p.place, "3");
+        CONTAINS(p.location, "3");
         CONTAINS(p.what, "many");
         CONTAINS(problem_of([&] { io::read_pulls(file("gone.csv", "")); }).source, "gone.csv");
     }

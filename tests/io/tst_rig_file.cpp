@@ -58,8 +58,8 @@ class TestRigFile : public QObject {
         QCOMPARE(trace.turns.size(), std::size_t{232});
         const RigRun run = reduce(trace, demo_train("after"));
         QCOMPARE(run.steps.size(), std::size_t{29});
-        QVERIFY(*run.edge.edge.speed_rpm > 7500 && *run.edge.edge.speed_rpm < 7800);
-        QCOMPARE(*run.edge.edge.metric, Metric::Bounce);
+        QVERIFY(*run.onset.onset.speed_rpm > 7500 && *run.onset.onset.speed_rpm < 7800);
+        QCOMPARE(*run.onset.onset.metric, Metric::Bounce);
         NEAR(run.scale_ratio, 1, 0.015);
         std::size_t used = 0, dropped = 0;
         for (const RigStep& step : run.steps) {
@@ -73,7 +73,7 @@ class TestRigFile : public QObject {
 
     void before_the_winter_change_the_same_rig_shows_no_edge() {
         const RigRun run = reduce(demo_trace("before.rig.csv"), demo_train("before"));
-        QVERIFY(!run.edge.edge.speed_rpm.has_value());
+        QVERIFY(!run.onset.onset.speed_rpm.has_value());
         QVERIFY(!run.limit.speed_rpm.has_value());
     }
 

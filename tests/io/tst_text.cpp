@@ -81,10 +81,10 @@ class TestText : public QObject {
     void a_bad_field_is_told_with_line_and_column() {
         const auto path = file("# c\nrpm,lift_mm\n3000,1.0\n3000,1.x\n");
         const InputProblem problem = problem_of([&] { read(path, {0, 1}); });
-        CONTAINS(problem.place, "line 4, column 2 (lift_mm)");
+        CONTAINS(problem.location, "line 4, column 2 (lift_mm)");
         CONTAINS(problem.what, "\"1.x\" is not a number");
         const InputProblem cut = problem_of([&] { read(file("a,b\n1,2\n3\n"), {0, 1}); });
-        CONTAINS(cut.place, "line 3");
+        CONTAINS(cut.location, "line 3");
         CONTAINS(cut.mend, "cut short");
     }
 

@@ -139,7 +139,7 @@ class TestTrainFile : public QObject {
         text = replaced(text, from.toStdString(), to.toStdString());
         const InputProblem problem = problem_of([&] { io::parse_train(text, "my.train.json"); });
         QCOMPARE(QString::fromStdString(problem.source), QStringLiteral("my.train.json"));
-        QCOMPARE(QString::fromStdString(problem.place), place);
+        QCOMPARE(QString::fromStdString(problem.location), place);
         CONTAINS(problem.sentence(), says.toStdString());
         QVERIFY(!problem.mend.empty());
     }
@@ -148,7 +148,7 @@ class TestTrainFile : public QObject {
         CONTAINS(problem_of([] { io::parse_train("", "x"); }).what, "empty");
         CONTAINS(problem_of([] { io::parse_train("  \n ", "x"); }).what, "empty");
         const InputProblem cut = problem_of([] { io::parse_train(demo_text().substr(0, 600), "x"); });
-        CONTAINS(cut.place, "line");
+        CONTAINS(cut.location, "line");
         CONTAINS(cut.mend, "cut short");
         QVERIFY(!problem_of([] { io::parse_train("[1, 2]", "x"); }).what.empty());
         QVERIFY(!problem_of([] {
@@ -156,10 +156,10 @@ class TestTrainFile : public QObject {
                                                  "ELF\x02\x01\x00\x00",
                                                  8),
                                      "x");
-                 }).place.empty());
+                 }).location.empty());
         CONTAINS(problem_of([] {
                      io::parse_train(replaced(demo_text(), "\"lash_mm\": 0.3", "\"lash_mm\": NaN"), "x");
-                 }).place,
+                 }).location,
                  "line");
     }
 

@@ -1,6 +1,6 @@
 #include "standin/fault_cases.h"
 
-#include "core/spread/uncertain.h"
+#include "core/uncertainty/uncertain_inputs.h"
 #include "core/whatif/handles.h"
 #include "io/train/train_file.h"
 
@@ -226,20 +226,20 @@ FaultCase case_of(const TrainScene& scene, std::optional<Confounder> fault, Dice
         rig.rows = scene.truth;
         std::normal_distribution<double> normal;
         Metrics noise;
-        for (Metric m : {Metric::LiftLoss, Metric::Loft, Metric::Bounce, Metric::CycleSpread})
+        for (Metric m : {Metric::LiftLoss, Metric::Loft, Metric::Bounce, Metric::CycleVariation})
             noise[m] = 4e-6;
         noise[Metric::DurationChange] = 0.12;
         std::erase_if(rig.rows, [](const SpeedMetrics& row) { return row.speed_rpm > 8650; });
         for (SpeedMetrics& row : rig.rows)
             for (Metric m : {Metric::LiftLoss, Metric::Loft, Metric::Bounce, Metric::DurationChange,
-                             Metric::OpeningShift, Metric::CycleSpread})
+                             Metric::OpeningShift, Metric::CycleVariation})
                 if (row.metrics[m])
                     *row.metrics[m] += (noise[m] ? *noise[m] : 0.1) * normal(dice);
-        const EdgeResult edge = find_edge(rig.rows, noise);
-        rig.edge_rpm = edge.edge.speed_rpm;
-        rig.edge_metric = edge.edge.metric;
-        rig.half_step_rpm = edge.edge.half_step_rpm;
-        rig.bands = edge.bands;
+        const OnsetResult onset = find_onset(rig.rows, noise);
+        rig.onset_rpm = onset.onset.speed_rpm;
+        rig.onset_metric = onset.onset.metric;
+        rig.half_step_rpm = onset.onset.half_step_rpm;
+        rig.bands = onset.bands;
         std::vector<Limit> held;
         for (const Limit& limit : query().limits)
             if (limit.metric == Metric::HeldOpen)

@@ -64,9 +64,9 @@ class TstDynoStandin : public QObject {
             setup.faults = {{kind, 6800, 1}};
             for (const ConfounderTest& t : tests_of(setup)) {
                 if (t.kind == kind)
-                    seen += t.standing == Standing::Seen ? 1 : 0;
+                    seen += t.status == TestStatus::Seen ? 1 : 0;
                 // Some faults move more than one channel: spark and mixture lambda, throttle the manifold.
-                else if (t.standing == Standing::Seen && t.seen > 0.8 && kind != Confounder::SparkBreakUp &&
+                else if (t.status == TestStatus::Seen && t.seen > 0.8 && kind != Confounder::SparkBreakUp &&
                          kind != Confounder::Mixture && kind != Confounder::ThrottleClosing &&
                          kind != Confounder::DriverLift)
                     ++others;
@@ -82,8 +82,8 @@ class TstDynoStandin : public QObject {
             PullSetup setup = charged_setup();
             setup.seed = seed;
             for (const ConfounderTest& t : tests_of(setup)) {
-                QVERIFY(t.standing != Standing::NotLogged);
-                seen += t.standing == Standing::Seen ? 1 : 0;
+                QVERIFY(t.status != TestStatus::NotLogged);
+                seen += t.status == TestStatus::Seen ? 1 : 0;
             }
         }
         QVERIFY2(seen <= 1, qPrintable(QString::number(seen)));
@@ -95,7 +95,7 @@ class TstDynoStandin : public QObject {
             Metrics m;
             m[Metric::Bounce] = std::max(0.0, (rpm - 7200) * 1.6e-6);
             m[Metric::Loft] = 0;
-            m[Metric::CycleSpread] = std::max(0.0, (rpm - 7200) * 0.1e-6);
+            m[Metric::CycleVariation] = std::max(0.0, (rpm - 7200) * 0.1e-6);
             rows.push_back({rpm, m});
         }
         const auto loss = motion_loss(rows);

@@ -47,7 +47,7 @@ void MapPlot::keyPressEvent(QKeyEvent* event) {
         Plot::keyPressEvent(event);
 }
 
-// Below zero (valve behind what is asked) towards the asked colour, above zero (loft) towards the seen
+// Below zero (valve behind the kinematic motion) towards its colour, above zero (loft) towards the measured
 // colour; zero is the panel.
 void MapPlot::restyle() {
     Plot::restyle();
@@ -57,7 +57,7 @@ void MapPlot::restyle() {
     gradient.clearColorStops();
     gradient.setColorStopAt(0, theme_.color(Role::Predicted));
     gradient.setColorStopAt(0.5, theme_.color(Role::Panel));
-    gradient.setColorStopAt(1, theme_.color(Role::Seen));
+    gradient.setColorStopAt(1, theme_.color(Role::Measured));
     gradient.setNanHandling(QCPColorGradient::nhTransparent);
     map_->setGradient(gradient);
     speed_line_->setPen(QPen(theme_.color(Role::Ink), 1, Qt::DotLine));

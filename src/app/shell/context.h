@@ -7,8 +7,8 @@
 #include "app/shell/document.h"
 #include "app/shell/dyno_session.h"
 #include "app/shell/rig_session.h"
-#include "app/shell/spread_runner.h"
 #include "app/shell/sweep_runner.h"
+#include "app/shell/uncertainty_runner.h"
 #include "app/shell/what_if.h"
 #include "app/theme/theme.h"
 
@@ -24,7 +24,7 @@ struct Context {
     SweepRunner& sweep;
     RigSession& rig;
     WhatIf& what_if;
-    SpreadRunner& spread;
+    UncertaintyRunner& uncertainty;
     Comparison& comparison;
     DynoSession& dyno;
 };

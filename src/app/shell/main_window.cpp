@@ -41,7 +41,7 @@ QString named_speed(double rpm, Metric metric, bool old) {
 
 MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     : QMainWindow(parent), document_(options.recovery_path), sweep_(document_), rig_(document_),
-      what_if_(document_, sweep_, cursors_), spread_(document_, sweep_) {
+      what_if_(document_, sweep_, cursors_), uncertainty_(document_, sweep_) {
     dialogs_ = options.dialogs ? *options.dialogs : real_dialogs(this);
     theme_.set_look(Look::Light);
     resize(1280, 800);
@@ -55,7 +55,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&rig_, &RigSession::changed, this, strip);
     connect(&dyno_, &DynoSession::changed, this, strip);
     connect(&what_if_, &WhatIf::changed, this, strip);
-    connect(&spread_, &SpreadRunner::changed, this, [this] { refresh_band(); });
+    connect(&uncertainty_, &UncertaintyRunner::changed, this, [this] { refresh_band(); });
     connect(&document_, &Document::changed, this, [this] { refresh_band(); });
     connect(bar_, &BuildBar::target_changed, this, strip);
     connect(bar_, &BuildBar::range_edited, this,
@@ -71,7 +71,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&cursors_, &Cursors::speed_changed, this, [this] { judge_motion(); });
     connect(&sweep_, &SweepRunner::motions_changed, this, [this] { judge_motion(); });
     connect(&sweep_, &SweepRunner::finished, this, [this] { note_prediction(); });
-    connect(&spread_, &SpreadRunner::changed, this, [this] { note_prediction(); });
+    connect(&uncertainty_, &UncertaintyRunner::changed, this, [this] { note_prediction(); });
     refresh_strip();
     refresh_title();
     offer_recovery();
@@ -207,7 +207,7 @@ void MainWindow::make_actions() {
         sweep_.stop();
         rig_.stop();
         what_if_.leave();
-        spread_.stop();
+        uncertainty_.stop();
         comparison_.stop();
         files_.stop();
         for (int i = 0; i < stack_->count(); ++i)
@@ -345,21 +345,21 @@ void MainWindow::import_pull() {
 // A view by its link, as the verdict's evidence names it: "dyno/channel/blower", "rig/metric/bounce_mm".
 void MainWindow::show_link(const QString& link) {
     show_station(QStringLiteral("station_") + link.section(QLatin1Char('/'), 0, 0));
-    static_cast<Station*>(stack_->currentWidget())->show_place(link.section(QLatin1Char('/'), 1));
+    static_cast<Station*>(stack_->currentWidget())->navigate(link.section(QLatin1Char('/'), 1));
 }
 
-// The model's edge is taken over the speeds that the rig covered, so that the two can be compared.
-EdgeResult MainWindow::model_edge() const {
+// The model's onset is taken over the speeds that the rig covered, so that the two can be compared.
+OnsetResult MainWindow::model_onset() const {
     bool old = false;
     const SweepSummary* summary = sweep_.summary(&old);
     const RigRun* run = rig_.run();
     if (!run || run->steps.size() < 2)
-        return summary->edge;
+        return summary->onset;
     constexpr double half_step = 50; // recorded speeds stand a little beside the set ones
-    return find_edge(rows_within((old ? sweep_.old() : sweep_.current()).rows(),
-                                 run->steps.front().speed_rpm - half_step,
-                                 run->steps.back().speed_rpm + half_step),
-                     {});
+    return find_onset(rows_within((old ? sweep_.old() : sweep_.current()).rows(),
+                                  run->steps.front().speed_rpm - half_step,
+                                  run->steps.back().speed_rpm + half_step),
+                      {});
 }
 
 void MainWindow::refresh_strip() {
@@ -370,23 +370,23 @@ void MainWindow::refresh_strip() {
             marks.push_back(
                 {kind, *limit.speed_rpm, 0, named_speed(*limit.speed_rpm, limit.first->metric, old), old});
     };
-    const auto add_edge = [&](Kind kind, const Edge& edge, bool old) {
-        if (edge.speed_rpm)
-            marks.push_back({kind, *edge.speed_rpm, edge.half_step_rpm,
-                             named_speed(*edge.speed_rpm, *edge.metric, old), old});
+    const auto add_onset = [&](Kind kind, const Onset& onset, bool old) {
+        if (onset.speed_rpm)
+            marks.push_back({kind, *onset.speed_rpm, onset.half_step_rpm,
+                             named_speed(*onset.speed_rpm, *onset.metric, old), old});
     };
     bool old = false;
     if (const SweepSummary* s = sweep_.summary(&old)) {
         add_limit(Kind::Model, s->limit, old);
         if (!document_.stops().empty() && !marks.isEmpty())
             marks.back().text += tr(" ■ stop");
-        add_edge(Kind::ModelEdge, model_edge().edge, old);
+        add_onset(Kind::ModelOnset, model_onset().onset, old);
     }
     if (const TrainFigures* f = document_.figures(); f && f->separation)
         marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});
     if (const RigRun* run = rig_.run()) {
         add_limit(Kind::RigLimit, run->limit, rig_.old());
-        add_edge(Kind::RigEdge, run->edge.edge, rig_.old());
+        add_onset(Kind::RigOnset, run->onset.onset, rig_.old());
     }
     if (const DynoState* state = dyno_.shown(); state && state->first_break)
         marks.push_back({Kind::DynoBreak, state->first_break->speed_rpm, state->first_break->scatter_rpm,
@@ -416,17 +416,17 @@ void MainWindow::refresh_strip() {
 }
 
 void MainWindow::refresh_band() {
-    const Spread* spread = spread_.spread();
-    if (!spread || !document_.has_train() || !spread->low_rpm)
+    const LimitUncertainty* uncertainty = uncertainty_.uncertainty();
+    if (!uncertainty || !document_.has_train() || !uncertainty->low_rpm)
         return strip_->set_band(std::nullopt);
     const auto text = [&](const std::optional<double>& rpm) {
         return rpm ? speed_text(rpm) : tr("above range");
     };
-    strip_->set_band(
-        StripBand{spread->low_rpm, spread->middle_rpm, spread->high_rpm,
-                  tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
-                      .arg(text(spread->low_rpm), text(spread->middle_rpm), text(spread->high_rpm)),
-                  spread_.old()});
+    strip_->set_band(StripBand{
+        uncertainty->low_rpm, uncertainty->middle_rpm, uncertainty->high_rpm,
+        tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
+            .arg(text(uncertainty->low_rpm), text(uncertainty->middle_rpm), text(uncertainty->high_rpm)),
+        uncertainty_.old()});
 }
 
 void MainWindow::export_results() {
@@ -488,13 +488,13 @@ void MainWindow::note_prediction() {
     made.limit_rpm = summary->limit.speed_rpm;
     if (summary->limit.first)
         made.limit_metric = summary->limit.first->key;
-    made.edge_rpm = summary->edge.edge.speed_rpm;
+    made.onset_rpm = summary->onset.onset.speed_rpm;
     if (summary->separation)
         made.separation_rpm = summary->separation->speed_rpm;
-    if (const Spread* spread = spread_.spread(); spread && !spread_.old()) {
-        made.low_rpm = spread->low_rpm;
-        made.middle_rpm = spread->middle_rpm;
-        made.high_rpm = spread->high_rpm;
+    if (const LimitUncertainty* uncertainty = uncertainty_.uncertainty(); uncertainty && !uncertainty_.old()) {
+        made.low_rpm = uncertainty->low_rpm;
+        made.middle_rpm = uncertainty->middle_rpm;
+        made.high_rpm = uncertainty->high_rpm;
     }
     made.stops = document_.stops();
     document_.note_prediction(made);

@@ -40,7 +40,7 @@ class MainWindow : public QMainWindow {
     SweepRunner& sweep() { return sweep_; }
     RigSession& rig() { return rig_; }
     WhatIf& what_if() { return what_if_; }
-    SpreadRunner& spread() { return spread_; }
+    UncertaintyRunner& uncertainty() { return uncertainty_; }
     Comparison& comparison() { return comparison_; }
     DynoSession& dyno() { return dyno_; }
     Cursors& cursors() { return cursors_; }
@@ -59,7 +59,8 @@ class MainWindow : public QMainWindow {
 
   private:
     Context context() {
-        return {theme_, units_, cursors_, document_, sweep_, rig_, what_if_, spread_, comparison_, dyno_};
+        return {theme_, units_,   cursors_,     document_,   sweep_,
+                rig_,   what_if_, uncertainty_, comparison_, dyno_};
     }
     void make_layout();
     void make_stations();
@@ -73,7 +74,7 @@ class MainWindow : public QMainWindow {
     void import_lobe();
     void import_pull();
     void show_link(const QString& link);
-    EdgeResult model_edge() const;
+    OnsetResult model_onset() const;
     void refresh_strip();
     void refresh_band();
     void export_results();
@@ -90,7 +91,7 @@ class MainWindow : public QMainWindow {
     SweepRunner sweep_;
     RigSession rig_;
     WhatIf what_if_;
-    SpreadRunner spread_;
+    UncertaintyRunner uncertainty_;
     Comparison comparison_{document_, sweep_, cursors_};
     DynoSession dyno_{document_};
     ActionRegistry actions_;

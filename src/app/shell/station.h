@@ -18,9 +18,9 @@ class Station : public QWidget {
     virtual QString title() const = 0;
     /// Help for the station: what it is for, what to do, keys.
     virtual QString help() const = 0;
-    /// Shows a place of the station that a link names after the station's own name: "metric/loft_mm" of
-    /// "rig/metric/loft_mm". An unknown place changes nothing.
-    virtual void show_place(const QString& place) { Q_UNUSED(place) }
+    /// Navigates to a location of the station that a link names after the station's own name:
+    /// "metric/loft_mm" of "rig/metric/loft_mm". An unknown location changes nothing.
+    virtual void navigate(const QString& location) { Q_UNUSED(location) }
     /// Stops slow work that the station runs itself.
     virtual void stop() {}
 

@@ -19,7 +19,7 @@ struct SweepResult {
     quint64 revision = 0;
     std::map<double, std::shared_ptr<const Motion>> motions; ///< by speed
     std::optional<SweepSummary> summary; ///< once all speeds are there; its limit is refined a little later
-    std::vector<double> rigid_m;         ///< asked motion on the motions' grid
+    std::vector<double> rigid_m;         ///< kinematic motion on the motions' grid
 
     bool complete() const { return summary.has_value(); }
     /// The motion nearest a speed, or null.

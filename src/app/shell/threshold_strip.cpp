@@ -18,10 +18,10 @@ QString kind_name(StripMark::Kind kind) {
         return ThresholdStrip::tr("model limit");
     case StripMark::Kind::Rigid:
         return ThresholdStrip::tr("rigid bound");
-    case StripMark::Kind::ModelEdge:
-        return ThresholdStrip::tr("model edge");
-    case StripMark::Kind::RigEdge:
-        return ThresholdStrip::tr("rig edge");
+    case StripMark::Kind::ModelOnset:
+        return ThresholdStrip::tr("model onset");
+    case StripMark::Kind::RigOnset:
+        return ThresholdStrip::tr("rig onset");
     case StripMark::Kind::RigLimit:
         return ThresholdStrip::tr("rig limit");
     case StripMark::Kind::DynoBreak:
@@ -85,12 +85,12 @@ double ThresholdStrip::speed_at(double pixel) const {
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
     const Role role =
-        mark.kind == Kind::Model || mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial ||
+        mark.kind == Kind::Model || mark.kind == Kind::ModelOnset || mark.kind == Kind::Trial ||
                 mark.kind == Kind::Before || mark.kind == Kind::Compared
             ? Role::Predicted
-        : mark.kind == Kind::RigEdge || mark.kind == Kind::RigLimit || mark.kind == Kind::DynoBreak
-            ? Role::Seen
-        : mark.kind == Kind::Rigid ? Role::Asked
+        : mark.kind == Kind::RigOnset || mark.kind == Kind::RigLimit || mark.kind == Kind::DynoBreak
+            ? Role::Measured
+        : mark.kind == Kind::Rigid ? Role::Kinematic
                                    : Role::Ink;
     return mark.old || mark.kind == Kind::Before || mark.kind == Kind::Compared ? theme_.faded(role)
                                                                                 : theme_.color(role);
@@ -181,7 +181,7 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     const double x = pixel_of(mark.speed_rpm), axis = height() - kAxisFromBottom, y = kTop + row * kRowHeight;
     const QColor color = color_of(mark);
     const bool dashed = mark.kind == Kind::Rigid || mark.kind == Kind::RigLimit ||
-                        mark.kind == Kind::ModelEdge || mark.kind == Kind::Trial;
+                        mark.kind == Kind::ModelOnset || mark.kind == Kind::Trial;
     painter.setPen(QPen(color, dashed ? 1 : 2, dashed ? Qt::DashLine : Qt::SolidLine));
     painter.drawLine(QPointF(x, y + 2), QPointF(x, axis));
     if (mark.half_width_rpm > 0) { // known to within half a step
@@ -193,7 +193,7 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.setPen(QPen(color, 1.5));
     painter.setBrush(dashed ? QBrush(theme_.color(Role::Panel)) : QBrush(color));
     QPainterPath sign;
-    if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelEdge ||
+    if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelOnset ||
         mark.kind == Kind::Trial || mark.kind == Kind::Before || mark.kind == Kind::Compared)
         sign.addPolygon(QPolygonF({{x, axis}, {x - 5, axis - 9}, {x + 5, axis - 9}, {x, axis}}));
     else if (mark.kind == Kind::DynoBreak) // a bar that steps down

@@ -19,8 +19,8 @@ struct StripMark {
     enum class Kind {
         Model,
         Rigid,
-        ModelEdge,
-        RigEdge,
+        ModelOnset,
+        RigOnset,
         RigLimit,
         DynoBreak,
         Target,

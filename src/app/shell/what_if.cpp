@@ -21,12 +21,12 @@ WhatIf::WhatIf(Document& document, SweepRunner& sweep, Cursors& cursors, QObject
     });
 }
 
-void WhatIf::pull(const Train& trial) {
+void WhatIf::drag(const Train& trial) {
     if (!before_)
         if (const SweepSummary* summary = sweep_.summary())
             before_ = claimed(summary->limit);
     if (!trial_) {
-        stage_ = Stage::Pulling;
+        stage_ = Stage::Dragging;
         limit_.reset();
         motion_.reset();
     }

@@ -1,5 +1,5 @@
-// A change that is being tried: while a value is pulled, the limit speed and the motion at the cursor follow,
-// coarse first, refined when the hand rests. The train in hand changes only when the hand lets go.
+// A change that is being tried: while a value is dragged, the limit speed and the motion at the cursor
+// follow, coarse first, refined when the hand rests. The train in hand changes only when the hand lets go.
 #pragma once
 
 #include "app/shell/background.h"
@@ -23,7 +23,7 @@ class WhatIf : public QObject {
   public:
     WhatIf(Document& document, SweepRunner& sweep, Cursors& cursors, QObject* parent = nullptr);
 
-    enum class Stage { None, Pulling, Coarse, Refined };
+    enum class Stage { None, Dragging, Coarse, Refined };
     Stage stage() const { return stage_; }
     bool active() const { return trial_.has_value(); }
     /// Of the trial; empty where the range holds none (see stage) or not yet known.
@@ -37,7 +37,7 @@ class WhatIf : public QObject {
     const std::optional<ClaimedLimit>& before() const { return before_; }
 
     /// Shows what a train would do; calls come as fast as the hand moves.
-    void pull(const Train& trial);
+    void drag(const Train& trial);
     /// The hand let go: the trial becomes an undoable edit.
     void let_go(const QString& what, const QString& key);
     /// The trial is dropped.

@@ -25,9 +25,9 @@ constexpr std::array<Pair, static_cast<std::size_t>(Role::Count)> kColors = {{
     {"#22303A", "#E6E3DC"}, // Ink
     {"#5A666F", "#9AA5AD"}, // Faint
     {"#D9D4C9", "#333D44"}, // Rule
-    {"#5E6972", "#9AA5AD"}, // Asked
+    {"#5E6972", "#9AA5AD"}, // Kinematic
     {"#0B6E78", "#4FB7C0"}, // Predicted
-    {"#B5532A", "#E08A5C"}, // Seen
+    {"#B5532A", "#E08A5C"}, // Measured
     {"#5B4B8A", "#A99BD6"}, // Third
     {"#8A5E00", "#D9A441"}, // LimitMark
     {"#9E2B25", "#E0706A"}, // StopMark

@@ -15,9 +15,9 @@ enum class Role {
     Ink,       ///< text
     Faint,     ///< secondary text
     Rule,      ///< lines between things, grids
-    Asked,     ///< kinematic motion
+    Kinematic, ///< kinematic motion
     Predicted, ///< model
-    Seen,      ///< rig
+    Measured,  ///< rig
     Third,     ///< a further curve without a source of its own
     LimitMark, ///< limits, warnings
     StopMark,  ///< stop findings

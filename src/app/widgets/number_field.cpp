@@ -20,7 +20,7 @@ std::optional<double> parse_number(const QString& text) {
 NumberField::NumberField(DisplayUnits& units, Quantity quantity, const QString& key, const QString& label,
                          const QString& help, Complaint complaint, QWidget* parent)
     : QWidget(parent), units_(units), quantity_(quantity), help_(help), complaint_(std::move(complaint)),
-      edit_(new QLineEdit(this)), unit_(new QLabel(this)), name_(new PullName(label, this)) {
+      edit_(new QLineEdit(this)), unit_(new QLabel(this)), name_(new DragName(label, this)) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
@@ -87,7 +87,7 @@ void NumberField::typed(const QString& text) {
     emit edited(si);
 }
 
-// ---- pulling
+// ---- dragging
 
 namespace {
 constexpr int kPixelsPerStep = 4;
@@ -99,14 +99,14 @@ void NumberField::set_pullable(double step_si) {
     name_->set_pullable(true);
     name_->setToolTip(tr("%1\nPull sideways to try other values; Escape leaves it as it was.").arg(help_));
     edit_->installEventFilter(this);
-    connect(name_, &PullName::pull_began, this, [this] { pulled_from_ = si_; });
-    connect(name_, &PullName::pulled, this,
+    connect(name_, &DragName::pull_began, this, [this] { pulled_from_ = si_; });
+    connect(name_, &DragName::dragged, this,
             [this](int pixels) { pull_to(pulled_from_ + step() * (pixels / kPixelsPerStep)); });
-    connect(name_, &PullName::let_go, this, [this] {
+    connect(name_, &DragName::let_go, this, [this] {
         if (si_ != pulled_from_)
             emit let_go(si_);
     });
-    connect(name_, &PullName::pull_left, this, [this] {
+    connect(name_, &DragName::pull_left, this, [this] {
         show_value(pulled_from_);
         emit pull_left();
     });
@@ -131,7 +131,7 @@ void NumberField::pull_to(double si) {
     if (si == si_ || !acceptable(si))
         return;
     show_value(si);
-    emit pulled(si);
+    emit dragged(si);
 }
 
 bool NumberField::eventFilter(QObject* watched, QEvent* event) {
@@ -154,12 +154,12 @@ bool NumberField::eventFilter(QObject* watched, QEvent* event) {
     return QWidget::eventFilter(watched, event);
 }
 
-void PullName::set_pullable(bool on) {
+void DragName::set_pullable(bool on) {
     pullable_ = on;
     setCursor(on ? Qt::SizeHorCursor : Qt::ArrowCursor);
 }
 
-void PullName::mousePressEvent(QMouseEvent* event) {
+void DragName::mousePressEvent(QMouseEvent* event) {
     if (held_ && event->button() != Qt::LeftButton) {
         held_ = false;
         emit pull_left();
@@ -173,19 +173,19 @@ void PullName::mousePressEvent(QMouseEvent* event) {
     }
 }
 
-void PullName::mouseMoveEvent(QMouseEvent* event) {
+void DragName::mouseMoveEvent(QMouseEvent* event) {
     if (held_)
-        emit pulled(event->globalPosition().toPoint().x() - from_);
+        emit dragged(event->globalPosition().toPoint().x() - from_);
 }
 
-void PullName::mouseReleaseEvent(QMouseEvent* event) {
+void DragName::mouseReleaseEvent(QMouseEvent* event) {
     if (held_ && event->button() == Qt::LeftButton) {
         held_ = false;
         emit let_go();
     }
 }
 
-void PullName::keyPressEvent(QKeyEvent* event) {
+void DragName::keyPressEvent(QKeyEvent* event) {
     if (!held_ || event->key() != Qt::Key_Escape)
         return QLabel::keyPressEvent(event);
     held_ = false;

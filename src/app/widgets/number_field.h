@@ -12,8 +12,8 @@ namespace bathmos::app {
 /// Text to number: decimal point or comma. Empty if it is no number.
 std::optional<double> parse_number(const QString& text);
 
-/// The name of a number; pulled sideways it changes the number.
-class PullName : public QLabel {
+/// The name of a number; dragged sideways it changes the number.
+class DragName : public QLabel {
     Q_OBJECT
   public:
     using QLabel::QLabel;
@@ -21,7 +21,7 @@ class PullName : public QLabel {
 
   signals:
     void pull_began();
-    void pulled(int pixels); ///< from where the hand took hold
+    void dragged(int pixels); ///< from where the hand took hold
     void let_go();
     void pull_left(); ///< Escape, or the other button
 
@@ -48,19 +48,19 @@ class NumberField : public QWidget {
     void show_value(double si);
     void show_problem(const QString& problem);
     QLineEdit* edit() const { return edit_; }
-    /// Lets the name be pulled: `step_si` each few pixels, or with 0 a small share of the value; Up and Down
+    /// Lets the name be dragged: `step_si` each few pixels, or with 0 a small share of the value; Up and Down
     /// in the field change by as much.
     void set_pullable(double step_si = 0);
-    PullName* name() const { return name_; }
+    DragName* name() const { return name_; }
     /// Narrower, for rows of several.
     void set_compact();
     QString problem() const { return problem_; }
 
   signals:
-    void edited(double si); ///< a valid number was typed
-    void pulled(double si); ///< the name is being pulled; nothing is decided
-    void let_go(double si); ///< the pull ended here
-    void pull_left();       ///< the pull was given up
+    void edited(double si);  ///< a valid number was typed
+    void dragged(double si); ///< the name is being dragged; nothing is decided
+    void let_go(double si);  ///< the pull ended here
+    void pull_left();        ///< the pull was given up
 
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
@@ -78,7 +78,7 @@ class NumberField : public QWidget {
     Complaint complaint_;
     QLineEdit* edit_;
     QLabel* unit_;
-    PullName* name_;
+    DragName* name_;
     double si_ = 0, pulled_from_ = 0, step_si_ = 0;
     bool compact_ = false;
 };

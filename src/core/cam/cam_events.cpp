@@ -49,14 +49,14 @@ bool engine_known(const Engine& engine) {
 
 } // namespace
 
-CamPlace place_of(double intake_centreline_rad, double exhaust_centreline_rad) {
+CamTiming timing_of(double intake_centreline_rad, double exhaust_centreline_rad) {
     return {(intake_centreline_rad + exhaust_centreline_rad) / 4,
             (exhaust_centreline_rad - intake_centreline_rad) / 2};
 }
 
-std::pair<double, double> centrelines_of(const CamPlace& place) {
-    return {2 * place.separation_cam_rad - place.advance_crank_rad,
-            2 * place.separation_cam_rad + place.advance_crank_rad};
+std::pair<double, double> centrelines_of(const CamTiming& timing) {
+    return {2 * timing.separation_cam_rad - timing.advance_crank_rad,
+            2 * timing.separation_cam_rad + timing.advance_crank_rad};
 }
 
 double crank_of(const PlacedLobe& lobe, bool intake, double theta_rad, double moved_rad) {

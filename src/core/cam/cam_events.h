@@ -23,13 +23,13 @@ struct PlacedLobe {
 
 /// Both noses as separation and advance, and back. Separation is in cam degrees, as cards give it; advance in
 /// crank degrees, positive when intake and exhaust are both earlier.
-struct CamPlace {
+struct CamTiming {
     double separation_cam_rad = 0;
     double advance_crank_rad = 0;
 };
-CamPlace place_of(double intake_centreline_rad, double exhaust_centreline_rad);
+CamTiming timing_of(double intake_centreline_rad, double exhaust_centreline_rad);
 /// Intake and exhaust centre lines.
-std::pair<double, double> centrelines_of(const CamPlace& place);
+std::pair<double, double> centrelines_of(const CamTiming& timing);
 
 /// Where a valve no longer lets charge back; what cautions about compression are judged at: 0.006 in.
 inline constexpr double kNearlyShut_m = 0.006 * kInch_m;
@@ -55,11 +55,11 @@ struct PairEvents {
 PairEvents events_of(const PlacedLobe& intake, const PlacedLobe& exhaust, double height_m, double moved_rad,
                      const Engine& engine);
 
-/// Crank angle of a point of a lobe, rad: its nose's place and twice its cam angle.
+/// Crank angle of a point of a lobe, rad: its nose's timing and twice its cam angle.
 double crank_of(const PlacedLobe& lobe, bool intake, double theta_rad, double moved_rad);
 
 /// Volume over the piston at a crank angle from top dead centre, by that at top dead centre.
-/// Throws InputError (place "engine...") where bore, stroke, rod or ratio are missing or impossible.
+/// Throws InputError (timing "engine...") where bore, stroke, rod or ratio are missing or impossible.
 double volume_ratio(const Engine& engine, double crank_rad);
 
 /// What the change from one set of events to another costs and gains at low and high speed, in plain words;

@@ -14,7 +14,7 @@ namespace bathmos {
 struct Worst {
     double value = 0;
     double theta_rad = 0;
-    double rise_m = 0;
+    double cam_lift_m = 0;
 };
 
 struct Cutting {
@@ -32,7 +32,7 @@ struct Cutting {
 };
 
 /// Numbers of a lobe under its follower (base radius and, for a roller, its radius must be given). Throws
-/// InputError (place "lobe.base_radius_mm" ...) where they are not.
+/// InputError (location "lobe.base_radius_mm" ...) where they are not.
 Cutting cutting_of(const Lobe& lobe, const LobeCurve& curve);
 
 /// What stands against it: stop, warn or note, with reason. `cut_for`: what its maker ground it for;

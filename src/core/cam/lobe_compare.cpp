@@ -43,11 +43,11 @@ LobeFigure peak(const LobeMotion& motion, const LobeSamples& s, const Kind& kind
         if (value > out.value) {
             out.value = value;
             out.theta_rad = s.theta_rad[i];
-            out.rise_m = rise;
+            out.cam_lift_m = rise;
         }
     }
     if (out.value > 0)
-        out.sigma = motion.sigma(out.theta_rad, kind.order);
+        out.sd = motion.standard_deviation(out.theta_rad, kind.order);
     return out;
 }
 
@@ -66,7 +66,7 @@ void add_ramp(const LobeMotion& motion, bool closing, std::vector<LobeFigure>& o
     const double rise = motion.at(theta);
     out.push_back({side + "_ramp_height", label + " ramp height", 0, closing, rise, theta, rise, 0});
     out.push_back({side + "_ramp_velocity", label + " ramp velocity", 1, closing,
-                   std::abs(motion.at(theta, 1)), theta, rise, motion.sigma(theta, 1)});
+                   std::abs(motion.at(theta, 1)), theta, rise, motion.standard_deviation(theta, 1)});
 }
 
 // What the follower does there, as people say it: towards the seat, positive acceleration is braking.
@@ -126,7 +126,7 @@ std::vector<LobeFlag> lobe_flags(const std::vector<std::vector<LobeFigure>>& fig
                 const LobeFigure &hard = figures[a][i], &soft = figures[b][i];
                 const bool height = hard.key.ends_with("ramp_height");
                 if ((hard.order == 0 && !height) || !(hard.value > kFlagFactor * soft.value) ||
-                    hard.value - soft.value < 2 * std::hypot(hard.sigma, soft.sigma))
+                    hard.value - soft.value < 2 * std::hypot(hard.sd, soft.sd))
                     continue;
                 // A low figure that is the whole side's too is told once.
                 const bool low = hard.key.find("_low_") != std::string::npos;

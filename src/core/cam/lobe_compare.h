@@ -12,14 +12,14 @@ namespace bathmos {
 
 /// One thing that a lobe asks, with where.
 struct LobeFigure {
-    std::string key;      ///< "closing_low_deceleration"
-    std::string label;    ///< on screen
-    int order = 0;        ///< derivative, 0 for a height or an area
-    bool closing = false; ///< side
-    double value = 0;     ///< magnitude in SI per rad^order; area in m rad
-    double theta_rad = 0; ///< where; 0 for an area
-    double rise_m = 0;    ///< at which rise
-    double sigma = 0;     ///< of the value, from the gauge's noise
+    std::string key;       ///< "closing_low_deceleration"
+    std::string label;     ///< on screen
+    int order = 0;         ///< derivative, 0 for a height or an area
+    bool closing = false;  ///< side
+    double value = 0;      ///< magnitude in SI per rad^order; area in m rad
+    double theta_rad = 0;  ///< where; 0 for an area
+    double cam_lift_m = 0; ///< at which cam lift
+    double sd = 0;         ///< of the value, from the gauge's noise
 };
 
 /// Rise under which a figure counts as low: below the usual check height of 0.050 in, where a card is silent.
@@ -41,7 +41,7 @@ struct LobeFlag {
     std::string what; ///< "decelerates 1.9 times as hard at {} on the closing side"; {} stands for the rise
 };
 
-/// Differences of over kFlagFactor between any two that are not within their noise (two sigma), largest
+/// Differences of over kFlagFactor between any two that are not within their noise (two sd), largest
 /// first. Figures too small to matter (under a tenth of the lobe's largest of that order) are left out.
 std::vector<LobeFlag> lobe_flags(const std::vector<std::vector<LobeFigure>>& figures);
 

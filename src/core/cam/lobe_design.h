@@ -1,6 +1,6 @@
 // A new lobe from goals, by linear programming on its spline: symmetric, smooth to the fourth derivative.
 //
-// With the profile as a B-spline, rise, velocity, acceleration, jerk and a flat follower's radius of
+// With the profile as a B-spline, cam lift, velocity, acceleration, jerk and a flat follower's radius of
 // curvature are all linear in its coefficients, so that the best lobe under all limits, or the proof that
 // there is none, comes from one linear programme.
 #pragma once
@@ -45,8 +45,8 @@ struct LobeDesign {
     double area_m_rad = 0;
 };
 
-/// Throws InputError: place "goals.<key>" for a goal that is no number or contradicts another; "goals" where
-/// no lobe meets them all, with the limit that binds and what it would have to be.
+/// Throws InputError: location "goals.<key>" for a goal that is no number or contradicts another; "goals"
+/// where no lobe meets them all, with the limit that binds and what it would have to be.
 LobeDesign design_lobe(const LobeGoals& goals, const std::stop_token& stop = {});
 
 /// Lobes of the same goals with the limit on deceleration loosened from what is least possible to what leaves

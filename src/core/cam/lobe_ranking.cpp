@@ -12,18 +12,18 @@ namespace bathmos {
 namespace {
 
 // Force that the springs must give at each crank degree so that the rigid train stays on the lobe.
-void add_needed_force(const Train& train, const RigidMotion& rigid, double speed_rpm, LobeStanding& out) {
+void add_needed_force(const Train& train, const RigidMotion& rigid, double speed_rpm, RankedLobe& out) {
     const TrainFigures figures = figures_of(train, rigid);
     const double w2 = std::pow(cam_speed_rad_s(speed_rpm), 2);
     std::vector<SpringStatics> springs(train.springs.begin(), train.springs.end());
     bool first = true;
     for (int degree = -360; degree <= 360; ++degree) {
         const double theta = radians(degree / 2.0);
-        const double lift = rigid.lift_m(theta), bend = rigid.curvature(theta);
+        const double lift = rigid.lift_m(theta), acceleration = rigid.acceleration_m_per_rad2(theta);
         double needed = 0;
-        if (lift > 0.1 * rigid.peak_m() && bend < 0) {
+        if (lift > 0.1 * rigid.peak_m() && acceleration < 0) {
             needed = std::max(0.0, gas_force_N(train, radians(degree)) -
-                                       figures.equivalent_mass_total_kg * w2 * bend);
+                                       figures.equivalent_mass_total_kg * w2 * acceleration);
             double there = 0;
             for (const SpringStatics& spring : springs)
                 there += spring.load_N(train.installed_height_m - lift);
@@ -41,9 +41,8 @@ void add_needed_force(const Train& train, const RigidMotion& rigid, double speed
         out.separation_rpm = figures.separation->speed_rpm;
 }
 
-LobeStanding standing_of(Train train, const Lobe& lobe, const RankingQuery& query,
-                         const std::stop_token& stop) {
-    LobeStanding out;
+RankedLobe ranked(Train train, const Lobe& lobe, const RankingQuery& query, const std::stop_token& stop) {
+    RankedLobe out;
     out.name = lobe.name;
     train.lobe = lobe;
     try {
@@ -71,16 +70,16 @@ LobeStanding standing_of(Train train, const Lobe& lobe, const RankingQuery& quer
 
 } // namespace
 
-std::vector<LobeStanding> rank_lobes(const Train& train, const std::vector<Lobe>& lobes,
-                                     const RankingQuery& query, const ProgressSink& progress,
-                                     const std::stop_token& stop) {
-    std::vector<LobeStanding> out;
+std::vector<RankedLobe> rank_lobes(const Train& train, const std::vector<Lobe>& lobes,
+                                   const RankingQuery& query, const ProgressSink& progress,
+                                   const std::stop_token& stop) {
+    std::vector<RankedLobe> out;
     for (const Lobe& lobe : lobes) {
-        out.push_back(standing_of(train, lobe, query, stop));
+        out.push_back(ranked(train, lobe, query, stop));
         if (progress)
             progress(static_cast<double>(out.size()) / static_cast<double>(lobes.size()));
     }
-    std::stable_sort(out.begin(), out.end(), [](const LobeStanding& a, const LobeStanding& b) {
+    std::stable_sort(out.begin(), out.end(), [](const RankedLobe& a, const RankedLobe& b) {
         if (a.trouble.empty() != b.trouble.empty())
             return a.trouble.empty();
         const double la = a.limit_rpm.value_or(1e9), lb = b.limit_rpm.value_or(1e9);

@@ -10,7 +10,7 @@
 namespace bathmos {
 
 /// A lobe in the train in hand.
-struct LobeStanding {
+struct RankedLobe {
     std::string name;
     std::string trouble; ///< why it could not be computed; all else is then empty
     std::optional<double> limit_rpm;
@@ -32,8 +32,8 @@ struct RankingQuery {
 
 /// Hardest first: lowest limit speed, then fastest seating; what could not be computed last. `progress` hears
 /// each lobe as it is done. Throws Stopped.
-std::vector<LobeStanding> rank_lobes(const Train& train, const std::vector<Lobe>& lobes,
-                                     const RankingQuery& query, const ProgressSink& progress = {},
-                                     const std::stop_token& stop = {});
+std::vector<RankedLobe> rank_lobes(const Train& train, const std::vector<Lobe>& lobes,
+                                   const RankingQuery& query, const ProgressSink& progress = {},
+                                   const std::stop_token& stop = {});
 
 } // namespace bathmos

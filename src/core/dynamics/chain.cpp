@@ -123,9 +123,9 @@ void add_laws(const Train& train, Chain& chain) {
     }
     if (train.hydraulic())
         chain.chamber = chamber_of(*train.lifter->hydraulic);
-    chain.follower_drag_N_s_per_m = train.friction.follower_N_s_per_m;
-    chain.rocker_drag_N_s_per_m = train.friction.rocker_N_s_per_m;
-    chain.valve_drag_N_s_per_m = train.friction.viscous_N_s_per_m;
+    chain.follower_viscous_N_s_per_m = train.friction.follower_N_s_per_m;
+    chain.rocker_viscous_N_s_per_m = train.friction.rocker_N_s_per_m;
+    chain.valve_viscous_N_s_per_m = train.friction.viscous_N_s_per_m;
     chain.coulomb_N = train.friction.coulomb_N;
     chain.lash_m = train.effective_lash_m();
     const RockerMap map = train.rocker_map();

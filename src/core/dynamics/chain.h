@@ -29,16 +29,17 @@ struct ContactLaw {
     double damping_s_per_m = 0;
 };
 
-/// How the cam's rise reaches the tip; one file of laws each (drive_*-inl.h), one row each in drive.cpp.
+/// How the cam lift reaches the tip; one file of laws each (drive_*-inl.h), one row each in drive.cpp.
 enum class DriveKind { Pushrod, Direct, HydraulicPushrod, HydraulicBucket, PivotAdjuster };
 
 /// One segment of a spring and the free coil below it, as the integrator reads them.
 struct SegmentRow {
     double stiffness_N_per_m, free_N; ///< free_N = stiffness x free length
     double damping_N_s_per_m;
-    double share;                            ///< of the valve's motion at the coil below, resting
-    double coil_per_mass, coil_rub_per_mass; ///< 1/m and rub/m of the coil below; 0 for the first segment
-    double still_m, still_per_lift;          ///< place of the coil below at rest: still_m + still_per_lift y
+    double share; ///< of the valve's motion at the coil below, resting
+    double coil_per_mass,
+        coil_rub_per_mass;          ///< 1/m and Coulomb friction/m of the coil below; 0 for the first segment
+    double still_m, still_per_lift; ///< place of the coil below at rest: still_m + still_per_lift y
 };
 
 /// One spring as a chain of segments, with its place in the list of degrees of freedom.
@@ -58,8 +59,8 @@ inline constexpr std::size_t kStillSteps = 64;
 
 /// What the cam shaft gives at one instant.
 struct CamRow {
-    double rise_m, slope_m_per_rad; ///< s and ds/dtheta
-    double gas_N;                   ///< pressure on the valve head, opens the valve
+    double cam_lift_m, cam_velocity_m_per_rad; ///< s and ds/dtheta
+    double gas_N;                              ///< pressure on the valve head, opens the valve
 };
 
 struct Chain {
@@ -75,8 +76,8 @@ struct Chain {
     ContactLaw cam, tip, seat;
     double link_stiffness_N_per_m = 0, link_damping_s = 0; ///< pushrod layout
     Chamber chamber;                                       ///< hydraulic drives
-    double follower_drag_N_s_per_m = 0, rocker_drag_N_s_per_m = 0;
-    double valve_drag_N_s_per_m = 0, coulomb_N = 0;
+    double follower_viscous_N_s_per_m = 0, rocker_viscous_N_s_per_m = 0;
+    double valve_viscous_N_s_per_m = 0, coulomb_N = 0;
     double ratio = 1; ///< fixed ratio; unused where ratio_table is not empty
     BinnedCubic ratio_table;
     double lash_m = 0;
@@ -96,7 +97,7 @@ struct Chain {
 /// Builds the chain of a valid train. Throws InputError for parts that the model does not know.
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps = kLeastSubsteps);
 
-/// An upper bound of the own frequencies (Gershgorin) and the part that sets it.
+/// An upper bound of the natural frequencies (Gershgorin) and the part that sets it.
 struct StiffestPart {
     double rad_per_s;
     std::string part;

@@ -56,8 +56,10 @@ struct HydraulicPushrodDrive {
         const V e = hn::Add(hn::Sub(u, x), Const(c.chamber.offset_m));
         const V oil_N = OilForce<kProbe>(c, st, 3, e, hn::Sub(vu, vx), probe);
         const V link_N = LinkForce<kProbe>(c, u, vu, st.p(2), vq, probe);
-        const V x_N = hn::Sub(hn::Sub(cam_N, oil_N), Drag<kProbe>(c.follower_drag_N_s_per_m, vx, probe));
-        const V q_N = hn::Sub(hn::Sub(link_N, in.rocker_N), Drag<kProbe>(c.rocker_drag_N_s_per_m, vq, probe));
+        const V x_N =
+            hn::Sub(hn::Sub(cam_N, oil_N), ViscousForce<kProbe>(c.follower_viscous_N_s_per_m, vx, probe));
+        const V q_N = hn::Sub(hn::Sub(link_N, in.rocker_N),
+                              ViscousForce<kProbe>(c.rocker_viscous_N_s_per_m, vq, probe));
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vu, PerMass(c, hn::Sub(oil_N, link_N), 1));
         st.Put(2, vq, PerMass(c, q_N, 2));
@@ -77,7 +79,8 @@ struct HydraulicBucketDrive {
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V e = hn::Add(hn::Sub(st.p(1), x), Const(c.chamber.offset_m));
         const V oil_N = OilForce<kProbe>(c, st, 2, e, hn::Sub(vu, vx), probe);
-        const V x_N = hn::Sub(hn::Sub(cam_N, oil_N), Drag<kProbe>(c.follower_drag_N_s_per_m, vx, probe));
+        const V x_N =
+            hn::Sub(hn::Sub(cam_N, oil_N), ViscousForce<kProbe>(c.follower_viscous_N_s_per_m, vx, probe));
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vu, PerMass(c, hn::Sub(oil_N, in.rocker_N), 1));
     }
@@ -95,7 +98,8 @@ struct PivotAdjusterDrive {
         const V a = st.p(0), va = st.v(0), u = st.p(1), vu = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, hn::Sub(a, u), hn::Sub(va, vu), probe);
         const V oil_N = OilForce<kProbe>(c, st, 2, hn::Add(u, Const(c.chamber.offset_m)), vu, probe);
-        const V a_N = hn::Sub(hn::Sub(cam_N, in.rocker_N), Drag<kProbe>(c.rocker_drag_N_s_per_m, va, probe));
+        const V a_N =
+            hn::Sub(hn::Sub(cam_N, in.rocker_N), ViscousForce<kProbe>(c.rocker_viscous_N_s_per_m, va, probe));
         const V u_N = hn::Add(hn::Sub(oil_N, cam_N), in.tip_N);
         st.Put(0, va, PerMass(c, a_N, 0));
         st.Put(1, vu, PerMass(c, u_N, 1));

@@ -15,7 +15,7 @@ namespace HWY_NAMESPACE {
 
 // The cam at one instant, and what the tip puts on a drive.
 struct DriveInput {
-    V rise, rate;      // cam
+    V cam_lift, rate;  // cam
     V tip_N, rocker_N; // at the tip, and as felt at the rocker's input: R(q) tip_N
 };
 
@@ -26,7 +26,7 @@ HWY_INLINE V PerMass(const Chain& c, V force, size_t dof) {
 // Cam contact of a part at x; fills the cam's part of the probe.
 template <bool kProbe>
 HWY_INLINE V CamForce(const Chain& c, const DriveInput& in, V x, V vx, Probe& probe) {
-    const V p = hn::Sub(in.rise, x);
+    const V p = hn::Sub(in.cam_lift, x);
     const V force = Contact<kProbe>(c.cam, p, hn::Sub(in.rate, vx), probe);
     if constexpr (kProbe) {
         probe.follower = x;
@@ -62,14 +62,17 @@ struct PushrodDrive {
         const V x = st.p(0), vx = st.v(0), vq = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V link_N = LinkForce<kProbe>(c, x, vx, st.p(1), vq, probe);
-        const V x_N = hn::Sub(hn::Sub(cam_N, link_N), Drag<kProbe>(c.follower_drag_N_s_per_m, vx, probe));
-        const V q_N = hn::Sub(hn::Sub(link_N, in.rocker_N), Drag<kProbe>(c.rocker_drag_N_s_per_m, vq, probe));
+        const V x_N =
+            hn::Sub(hn::Sub(cam_N, link_N), ViscousForce<kProbe>(c.follower_viscous_N_s_per_m, vx, probe));
+        const V q_N = hn::Sub(hn::Sub(link_N, in.rocker_N),
+                              ViscousForce<kProbe>(c.rocker_viscous_N_s_per_m, vq, probe));
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vq, PerMass(c, q_N, 1));
     }
 };
 
-// Cam straight on the one part before the tip: a rocker or finger (drag of the rocker), or a bucket.
+// Cam straight on the one part before the tip: a rocker or finger (viscous friction of the rocker), or a
+// bucket.
 struct DirectDrive {
     template <class St>
     static HWY_INLINE ValueSlope Pivot(const St&) {
@@ -78,9 +81,10 @@ struct DirectDrive {
 
     template <bool kProbe, class St>
     static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
-        const double drag = c.layout == Layout::Bucket ? c.follower_drag_N_s_per_m : c.rocker_drag_N_s_per_m;
+        const double viscous =
+            c.layout == Layout::Bucket ? c.follower_viscous_N_s_per_m : c.rocker_viscous_N_s_per_m;
         const V v = st.v(0), cam_N = CamForce<kProbe>(c, in, st.p(0), v, probe);
-        const V force = hn::Sub(hn::Sub(cam_N, in.rocker_N), Drag<kProbe>(drag, v, probe));
+        const V force = hn::Sub(hn::Sub(cam_N, in.rocker_N), ViscousForce<kProbe>(viscous, v, probe));
         st.Put(0, v, PerMass(c, force, 0));
     }
 };

@@ -38,19 +38,19 @@ HWY_NOINLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Prob
     const V tip_p = hn::Sub(hn::Sub(g.value, pivot.value), hn::Add(y, Const(c.lash_m)));
     const V tip_rate = hn::Sub(hn::MulSub(g.slope, vq, pivot.slope), vy);
     const V tip_N = Contact<kProbe>(c.tip, tip_p, tip_rate, probe);
-    const DriveInput in{Const(cam.rise_m), hn::Mul(Const(cam.slope_m_per_rad), st.t.cam_rad_s), tip_N,
-                        hn::Mul(g.slope, tip_N)};
+    const DriveInput in{Const(cam.cam_lift_m), hn::Mul(Const(cam.cam_velocity_m_per_rad), st.t.cam_rad_s),
+                        tip_N, hn::Mul(g.slope, tip_N)};
     Drive::template Run<kProbe>(c, st, in, probe);
     const V seat_N = Contact<kProbe>(c.seat, hn::Neg(y), hn::Neg(vy), probe);
     const V spring_N = AllSprings<St, kProbe>(c, st, y, vy, probe);
     const V gas_N = Const(cam.gas_N);
     V force = hn::Add(hn::Sub(hn::Add(tip_N, seat_N), spring_N), gas_N);
-    force = hn::Sub(force, Drag<kProbe>(c.valve_drag_N_s_per_m, vy, probe));
+    force = hn::Sub(force, ViscousForce<kProbe>(c.valve_viscous_N_s_per_m, vy, probe));
     if (c.coulomb_N > 0) {
-        const V rub_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01));
-        force = hn::Sub(force, rub_N);
+        const V coulomb_friction_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01));
+        force = hn::Sub(force, coulomb_friction_N);
         if constexpr (kProbe)
-            probe.loss = hn::MulAdd(rub_N, vy, probe.loss);
+            probe.loss = hn::MulAdd(coulomb_friction_N, vy, probe.loss);
     }
     st.Put(c.valve_dof, vy, PerMass(c, force, c.valve_dof));
     if constexpr (kProbe) {

@@ -47,7 +47,7 @@ enum class Channel : std::size_t {
     Extension, ///< m, of a hydraulic follower's plunger, else 0
     Pressure,  ///< Pa absolute, of the oil under it, else 0
     PowerIn,   ///< W, given by the cam and by the pressure on the head
-    Loss,      ///< W, turned into heat by contacts, drags, coils, rubs and the oil
+    Loss,      ///< W, turned into heat by contacts, drags, coils, Coulomb friction and the oil
     Count
 };
 inline constexpr std::size_t kChannels = static_cast<std::size_t>(Channel::Count);

@@ -36,7 +36,7 @@ HWY_INLINE V Positive(V v) {
 }
 
 // v / sqrt(v^2 + width^2), the smooth sign, by the processor's estimate of the root: relative error below
-// 4e-4 (a rub of 20 N over ten coils is off by less than 1 mN a coil).
+// 4e-4 (a Coulomb friction of 20 N over ten coils is off by less than 1 mN a coil).
 HWY_INLINE V Sat(V v, double width) {
     const V square = hn::MulAdd(v, v, Const(width * width));
 #if HWY_TARGET == HWY_AVX3
@@ -109,7 +109,7 @@ HWY_INLINE V Contact(const ContactLaw& law, V p, V rate, Probe& probe) {
 
 // Drag c v on a part.
 template <bool kProbe>
-HWY_INLINE V Drag(double c, V v, Probe& probe) {
+HWY_INLINE V ViscousForce(double c, V v, Probe& probe) {
     const V force = hn::Mul(Const(c), v);
     if constexpr (kProbe)
         probe.loss = hn::MulAdd(force, v, probe.loss);

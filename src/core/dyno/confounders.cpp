@@ -70,7 +70,7 @@ Drift drift_of(const std::vector<double>& rpm, const std::vector<double>& values
     out.usable = true;
     out.mid = median(mid);
     out.top = median(top);
-    out.noise = robust_sigma(mid);
+    out.noise = robust_sd(mid);
     for (std::size_t i = rpm.size(); i-- > 0;) {
         std::vector<double> near;
         for (std::size_t k = i < 3 ? 0 : i - 3; k < std::min(rpm.size(), i + 4); ++k)
@@ -110,9 +110,9 @@ struct Look {
 };
 
 void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, std::string text) {
-    if (!d.usable || (t.standing != Standing::NotLogged && seen <= t.seen))
+    if (!d.usable || (t.status != TestStatus::NotLogged && seen <= t.seen))
         return;
-    t.standing = seen >= 0.5 ? Standing::Seen : Standing::Clear;
+    t.status = seen >= 0.5 ? TestStatus::Seen : TestStatus::Clear;
     t.seen = seen;
     t.channel = channel;
     t.from_rpm = seen >= 0.5 ? d.from_rpm : std::nullopt;
@@ -205,7 +205,7 @@ void test_intake(const Look& look, ConfounderTest& t) {
             continue;
         const Drift level = drift_of(look.rpm(), pressure, -1);
         if (c == Channel::Manifold &&
-            (!level.usable || level.mid > 1.08 * outside || t.standing != Standing::NotLogged))
+            (!level.usable || level.mid > 1.08 * outside || t.status != TestStatus::NotLogged))
             continue; // a blower's pressure says nothing of the intake before it
         std::vector<double> x, y, rest(pressure.size());
         const double low = look.rpm().front(), span = look.analysis.curve.span_rpm();
@@ -347,7 +347,7 @@ std::vector<ConfounderTest> test_confounders(const Pull& pull, const PullAnalysi
     for (std::size_t i = 0; i < kConfounders; ++i) {
         ConfounderTest& t = out.emplace_back(ConfounderTest{static_cast<Confounder>(i)});
         kTests[i]({pull, analysis}, t);
-        if (t.standing == Standing::NotLogged)
+        if (t.status == TestStatus::NotLogged)
             t.text = fmt::format("not logged, cannot be excluded: {}", info(t.kind).settle);
     }
     return out;
@@ -358,7 +358,7 @@ std::vector<ConfounderTest> test_confounders(const std::vector<std::vector<Confo
     for (std::size_t i = 0; i < kConfounders; ++i) {
         std::vector<const ConfounderTest*> told;
         for (const auto& pull : pulls)
-            if (pull[i].standing != Standing::NotLogged)
+            if (pull[i].status != TestStatus::NotLogged)
                 told.push_back(&pull[i]);
         std::sort(told.begin(), told.end(), [](const auto* a, const auto* b) { return a->seen < b->seen; });
         if (!told.empty())
@@ -367,7 +367,7 @@ std::vector<ConfounderTest> test_confounders(const std::vector<std::vector<Confo
             out.push_back(pulls.front()[i]);
         else
             out.push_back({static_cast<Confounder>(i),
-                           Standing::NotLogged,
+                           TestStatus::NotLogged,
                            0,
                            {},
                            {},

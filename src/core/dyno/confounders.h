@@ -27,11 +27,11 @@ struct ConfounderInfo {
 };
 const ConfounderInfo& info(Confounder kind);
 
-enum class Standing { Seen, Clear, NotLogged };
+enum class TestStatus { Seen, Clear, NotLogged };
 
 struct ConfounderTest {
     Confounder kind;
-    Standing standing = Standing::NotLogged;
+    TestStatus status = TestStatus::NotLogged;
     double seen = 0; ///< 0..1, how surely the sign is there; nothing is said where it was not logged
     std::optional<double> from_rpm{};
     std::optional<PullChannel> channel{}; ///< that told

@@ -11,8 +11,8 @@ namespace bathmos {
 namespace {
 
 constexpr double kLength_rpm = 450;           // of the smooth trend's wander
-constexpr double kHeights[] = {0.006, 0.012}; // one sigma of it, share of the peak: each as likely
-constexpr double kStep = 0.03;                // one sigma of a break's depth, share of the peak
+constexpr double kHeights[] = {0.006, 0.012}; // standard deviation of it, share of the peak: each as likely
+constexpr double kStep = 0.03;                // standard deviation of a break's depth, share of the peak
 constexpr double kRamps_rpm[] = {80, 130, 200, 300, 450, 800, 1300};
 constexpr std::size_t kLeastBelow = 5, kLeastAbove = 2, kMostSteps = 4;
 constexpr double kOneFall_rpm = 200;                      // falls nearer than that are one
@@ -28,7 +28,7 @@ using Matrix = Eigen::MatrixXd;
 
 // A step down that begins at a place, against a model as it stands.
 struct StepTried {
-    double speed_rpm = 0, ramp_rpm = 0, depth = 0, sigma = 0, log_evidence = -1e300;
+    double speed_rpm = 0, ramp_rpm = 0, depth = 0, sd = 0, log_evidence = -1e300;
     std::size_t candidate = 0;
 };
 
@@ -50,7 +50,7 @@ class Model {
                 k(i, j) = k(j, i) = height * height * std::exp(-0.5 * d * d);
             }
         for (Eigen::Index i = 0; i < n; ++i)
-            k(i, i) += std::pow(c.sigma_W[static_cast<std::size_t>(i)] / peak_, 2);
+            k(i, i) += std::pow(c.sd_W[static_cast<std::size_t>(i)] / peak_, 2);
         const Eigen::LLT<Matrix> root(k);
         for (Eigen::Index i = 0; i < n; ++i)
             log_size_ += std::log(root.matrixLLT()(i, i));
@@ -117,7 +117,7 @@ class Model {
             // Shrunk towards nothing as the step's prior wants it.
             const double variance = 1 / (weight + 1 / prior);
             step.depth = best * weight * variance;
-            step.sigma = std::sqrt(variance);
+            step.sd = std::sqrt(variance);
             step.log_evidence =
                 0.5 * best * best * weight * weight * variance - 0.5 * std::log(1 + prior * weight);
         }
@@ -156,7 +156,7 @@ double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
     std::vector<double> out;
     for (std::size_t i = 0; i < c.size(); ++i)
         if (c.speed_rpm[i] > from_rpm && c.speed_rpm[i] < to_rpm)
-            out.push_back(c.sigma_W[i]);
+            out.push_back(c.sd_W[i]);
     return out.empty() ? 0 : median(out);
 }
 
@@ -200,7 +200,7 @@ Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     out.step = {mean,
                 std::sqrt(std::max(0.0, square / weight - mean * mean) + apart * apart / 12),
                 out.best.depth * peak,
-                out.best.sigma * peak,
+                out.best.sd * peak,
                 std::min(0.995, all / (all + none)),
                 out.best.ramp_rpm};
     return out;
@@ -240,7 +240,7 @@ void join_neighbours(std::vector<PowerBreak>& steps) {
         a.over_rpm = b.speed_rpm + b.over_rpm - a.speed_rpm;
         a.speed_rpm += share * (b.speed_rpm - a.speed_rpm);
         a.depth_W += b.depth_W;
-        a.sigma_W = std::hypot(a.sigma_W, b.sigma_W);
+        a.sd_W = std::hypot(a.sd_W, b.sd_W);
         a.confidence = std::max(a.confidence, b.confidence);
         steps.erase(steps.begin() + static_cast<std::ptrdiff_t>(i) + 1);
     }
@@ -267,7 +267,7 @@ PowerBreaks find_breaks(const PowerCurve& curve) {
     take_out_dips(steps, out.dips);
     join_neighbours(steps);
     for (const PowerBreak& step : steps)
-        if (step.depth_W > kLeastDepth * models.front().peak() && step.depth_W > 2.5 * step.sigma_W)
+        if (step.depth_W > kLeastDepth * models.front().peak() && step.depth_W > 2.5 * step.sd_W)
             out.breaks.push_back(step);
     return out;
 }
@@ -297,7 +297,7 @@ std::vector<double> trend_of(const PowerCurve& c, const PowerBreaks& breaks) {
         for (Eigen::Index k = 0; k < n; ++k) {
             const std::size_t j = near[static_cast<std::size_t>(k)];
             const double u = (c.speed_rpm[j] - here) / reach, weight = 1 - std::abs(u) * u * u;
-            const double w = std::sqrt(std::max(1e-6, weight)) / c.sigma_W[j];
+            const double w = std::sqrt(std::max(1e-6, weight)) / c.sd_W[j];
             for (int d = 0; d <= degree; ++d)
                 a(k, d) = w * std::pow(u, d);
             y(k) = w * c.power_W[j];

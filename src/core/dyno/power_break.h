@@ -8,9 +8,9 @@ namespace bathmos {
 
 struct PowerBreak {
     double speed_rpm = 0;
-    double sigma_rpm = 0;  ///< one standard deviation of the speed
+    double sd_rpm = 0;     ///< one standard deviation of the speed
     double depth_W = 0;    ///< of the fall below the smooth trend
-    double sigma_W = 0;    ///< one standard deviation of the depth
+    double sd_W = 0;       ///< one standard deviation of the depth
     double confidence = 0; ///< 0..1 that a smooth trend alone would not do
     double over_rpm = 0;   ///< within which power falls
 };

@@ -68,9 +68,9 @@ std::vector<double> bends(const PowerCurve& c, std::size_t apart) {
     return out;
 }
 
-// One sigma of readings whose bends are known: of those near a place, weighed with all of them, as a few tell
-// little.
-double sigma_near(const std::vector<double>& bend, std::size_t place, double all) {
+// standard deviation of readings whose bends are known: of those near a place, weighed with all of them, as a
+// few tell little.
+double sd_near(const std::vector<double>& bend, std::size_t place, double all) {
     const std::size_t first = std::min(bend.size(), place < kNoiseReach ? 0 : place - kNoiseReach);
     const std::size_t last = std::min(bend.size(), place + kNoiseReach);
     const std::vector<double> near(bend.begin() + static_cast<std::ptrdiff_t>(first),
@@ -86,7 +86,7 @@ void add_noise(PowerCurve& c) {
     const std::vector<double> one = bends(c, 1), two = c.size() > 40 ? bends(c, 2) : one;
     const double all_one = 1.4826 * median(one), all_two = 1.4826 * median(two);
     for (std::size_t i = 0; i < c.size(); ++i)
-        c.sigma_W.push_back(std::max({floor, sigma_near(one, i, all_one), sigma_near(two, i, all_two)}));
+        c.sd_W.push_back(std::max({floor, sd_near(one, i, all_one), sd_near(two, i, all_two)}));
 }
 
 } // namespace

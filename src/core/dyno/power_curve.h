@@ -8,7 +8,7 @@ namespace bathmos {
 struct PowerCurve {
     std::vector<double> speed_rpm;    ///< rising, all different
     std::vector<double> power_W;      ///< means of what was read there
-    std::vector<double> sigma_W;      ///< one sigma of each, from its neighbours
+    std::vector<double> sd_W;         ///< standard deviation of each, from its neighbours
     std::vector<std::size_t> reading; ///< of the pull, the first of each
     std::size_t left_out = 0;         ///< dropouts, and what came after the run's end
     bool lifted = false;              ///< the recording goes on as speed falls back

@@ -11,7 +11,7 @@ struct StateCurve {
     std::vector<double> speed_rpm;
     std::vector<double> power_W; ///< mean of the pulls' trends
     std::vector<double>
-        scatter_W; ///< one sigma of a single pull, smoothed over 500 rev/min; empty for one pull
+        scatter_W; ///< standard deviation of a single pull, smoothed over 500 rev/min; empty for one pull
     std::vector<std::vector<double>> pulls_W; ///< each pull's trend
 };
 /// Throws InputError where the pulls share under 300 rev/min, or some are corrected and some are not.

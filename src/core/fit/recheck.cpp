@@ -20,7 +20,7 @@ const std::vector<CheckInfo> kChecks = {
     {Check::LockSeating, "lock_seating", "Locks seated", "Both halves level and at the same depth, gaps between them even; count them."},
     {Check::SpringFit, "spring_fit", "Spring on its steps", "It sits flat on seat and retainer, located but not tight."},
     {Check::StemClearance, "stem_clearance", "Stem in guide", "Clearance by bore gauge; the valve falls freely through the seal's grip."},
-    {Check::Ratio, "ratio", "Rocker ratio", "Dial readings of lifter rise and valve lift over a whole lift."},
+    {Check::Ratio, "ratio", "Rocker ratio", "Dial readings of lifter lift and valve lift over a whole lift."},
     {Check::WitnessMark, "witness_mark", "Witness mark", "Colour the tip, turn through a lift, measure width and middle of the mark."},
     {Check::PushrodClearance, "pushrod_clearance", "Pushrod clear of head and guide", "Turn through a whole lift and look along the rod."},
     {Check::Lash, "lash", "Lash", "Set with the lobe on its base circle, then turn twice and read again."},

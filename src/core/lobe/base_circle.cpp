@@ -13,12 +13,12 @@ namespace {
 
 constexpr std::size_t kLeastOnBase = 12;
 constexpr double kLeastSpan_rad = kPi / 2;
-constexpr double kOffBase_m = 0.06e-3;           // rise that is surely ramp or lobe
+constexpr double kOffBase_m = 0.06e-3;           // cam lift that is surely ramp or lobe
 constexpr double kRampFoot_rad = 14 * kPi / 180; // what a slow ramp takes below that
 constexpr double kOutstandingSigmas = 6, kOutstandingLeast_m = 8e-6;
 
 struct Si {
-    std::vector<double> angle_rad, rise_m;
+    std::vector<double> angle_rad, cam_lift_m;
 };
 
 Si si_of(const LobeTable& table) {
@@ -27,7 +27,7 @@ Si si_of(const LobeTable& table) {
     Si out;
     for (std::size_t i = 0; i < std::min(table.angle.size(), table.lift.size()); ++i) {
         out.angle_rad.push_back(table.angle[i] * per_angle);
-        out.rise_m.push_back(table.lift[i] * per_lift);
+        out.cam_lift_m.push_back(table.lift[i] * per_lift);
     }
     return out;
 }
@@ -35,22 +35,22 @@ Si si_of(const LobeTable& table) {
 // Places of the readings off the event: everything further than a ramp's foot from any reading that stands
 // clear of the base.
 std::vector<std::size_t> off_the_event(const Si& si) {
-    std::vector<double> low = si.rise_m;
+    std::vector<double> low = si.cam_lift_m;
     std::sort(low.begin(), low.end());
     low.resize(std::max<std::size_t>(1, low.size() / 3));
     const double limit = median(low) + kOffBase_m;
-    const std::size_t nose =
-        static_cast<std::size_t>(std::max_element(si.rise_m.begin(), si.rise_m.end()) - si.rise_m.begin());
+    const std::size_t nose = static_cast<std::size_t>(
+        std::max_element(si.cam_lift_m.begin(), si.cam_lift_m.end()) - si.cam_lift_m.begin());
     double before = 0, after = 0; // how far the event reaches either side of the nose
-    for (std::size_t i = 0; i < si.rise_m.size(); ++i) {
+    for (std::size_t i = 0; i < si.cam_lift_m.size(); ++i) {
         const double from_nose = std::remainder(si.angle_rad[i] - si.angle_rad[nose], 2 * kPi);
-        if (si.rise_m[i] > limit) {
+        if (si.cam_lift_m[i] > limit) {
             before = std::min(before, from_nose);
             after = std::max(after, from_nose);
         }
     }
     std::vector<std::size_t> out;
-    for (std::size_t i = 0; i < si.rise_m.size(); ++i) {
+    for (std::size_t i = 0; i < si.cam_lift_m.size(); ++i) {
         const double from_nose = std::remainder(si.angle_rad[i] - si.angle_rad[nose], 2 * kPi);
         if (from_nose < before - kRampFoot_rad || from_nose > after + kRampFoot_rad)
             out.push_back(i);
@@ -75,7 +75,7 @@ double BaseCircle::high_at_rad() const {
 
 BaseCircle base_circle_of(const LobeTable& table) {
     const Si si = si_of(table);
-    if (si.rise_m.size() < kLeastOnBase)
+    if (si.cam_lift_m.size() < kLeastOnBase)
         return {};
     const std::vector<std::size_t> places = off_the_event(si);
     const auto n = static_cast<int>(places.size());
@@ -93,7 +93,7 @@ BaseCircle base_circle_of(const LobeTable& table) {
     for (int i = 0; i < n; ++i) {
         const double angle = si.angle_rad[places[static_cast<std::size_t>(i)]];
         rows.row(i) << 1, std::cos(angle), std::sin(angle);
-        rise(i) = si.rise_m[places[static_cast<std::size_t>(i)]];
+        rise(i) = si.cam_lift_m[places[static_cast<std::size_t>(i)]];
     }
     Eigen::Vector3d c;
     BaseCircle out;
@@ -101,7 +101,7 @@ BaseCircle base_circle_of(const LobeTable& table) {
         const Eigen::MatrixXd weighted = weight.asDiagonal() * rows;
         c = (rows.transpose() * weighted).ldlt().solve(weighted.transpose() * rise);
         const Eigen::VectorXd residual = rise - rows * c;
-        out.scatter_m = robust_sigma({residual.data(), residual.data() + n});
+        out.scatter_m = robust_sd({residual.data(), residual.data() + n});
         const double reach = std::max(4.685 * out.scatter_m, 1e-9);
         for (int i = 0; i < n; ++i) {
             const double u = residual(i) / reach;
@@ -117,24 +117,24 @@ BaseCircle base_circle_of(const LobeTable& table) {
 
 std::vector<std::size_t> outstanding_readings(const LobeTable& table) {
     const Si si = si_of(table);
-    std::vector<double> departure(si.rise_m.size(), 0.0), inner;
-    for (std::size_t i = 2; i + 2 < si.rise_m.size(); ++i) {
+    std::vector<double> departure(si.cam_lift_m.size(), 0.0), inner;
+    for (std::size_t i = 2; i + 2 < si.cam_lift_m.size(); ++i) {
         double value = 0; // Lagrange's cubic through the neighbours, at this angle
         for (const std::size_t a : {i - 2, i - 1, i + 1, i + 2}) {
             double weight = 1;
             for (const std::size_t b : {i - 2, i - 1, i + 1, i + 2})
                 if (b != a)
                     weight *= (si.angle_rad[i] - si.angle_rad[b]) / (si.angle_rad[a] - si.angle_rad[b]);
-            value += weight * si.rise_m[a];
+            value += weight * si.cam_lift_m[a];
         }
-        departure[i] = std::abs(si.rise_m[i] - value);
-        inner.push_back(si.rise_m[i] - value);
+        departure[i] = std::abs(si.cam_lift_m[i] - value);
+        inner.push_back(si.cam_lift_m[i] - value);
     }
     std::vector<std::size_t> out;
     if (inner.size() < kLeastOnBase)
         return out;
-    const double bound = std::max(kOutstandingSigmas * robust_sigma(inner), kOutstandingLeast_m);
-    for (std::size_t i = 2; i + 2 < si.rise_m.size(); ++i)
+    const double bound = std::max(kOutstandingSigmas * robust_sd(inner), kOutstandingLeast_m);
+    for (std::size_t i = 2; i + 2 < si.cam_lift_m.size(); ++i)
         // A bad reading spoils its neighbours' cubics too, by two thirds of itself: the largest is the one.
         if (departure[i] > bound &&
             departure[i] >= *std::max_element(departure.begin() + static_cast<std::ptrdiff_t>(i) - 2,

@@ -10,7 +10,7 @@ struct BaseCircle {
     double zero_m = 0;        ///< mean height
     double cosine_m = 0;      ///< of the wave, over the table's own angle
     double sine_m = 0;        ///< of the wave
-    double scatter_m = 0;     ///< robust sigma of what is left
+    double scatter_m = 0;     ///< robust standard deviation of what is left
     std::size_t readings = 0; ///< that it was read from; 0: too few, all other numbers are 0
 
     /// Height at an angle of the table, cam rad.

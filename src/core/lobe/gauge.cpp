@@ -69,7 +69,7 @@ CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_uni
             all.push_back({sign * pass.angle[i], pass.lift[i]});
     }
     if (all.empty())
-        throw InputError({"", "lobe.table", "there is no reading", "give angles and rises"});
+        throw InputError({"", "lobe.table", "there is no reading", "give angles and cam lifts"});
     // A single pass keeps the angles it has, and the end that repeats its start.
     if (used > 1)
         for (Reading& r : all)
@@ -103,9 +103,9 @@ CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_uni
         i = end;
     }
     if (departures.size() >= 20) {
-        out.repeatability.sigma_m = robust_sigma(departures); // one bad reading does not spoil it
+        out.repeatability.sd_m = robust_sd(departures); // one bad reading does not spoil it
         const double each = static_cast<double>(all.size()) / static_cast<double>(out.table.angle.size());
-        out.table.noise_m = std::max(out.repeatability.sigma_m / std::sqrt(each), 0.1e-6);
+        out.table.noise_m = std::max(out.repeatability.sd_m / std::sqrt(each), 0.1e-6);
     }
     return out;
 }

@@ -13,7 +13,7 @@ struct GaugePass {
 /// How well passes agree where they meet.
 struct Repeatability {
     std::size_t passes = 1;
-    double sigma_m = 0;    ///< robust, of one reading, from the differences between passes; 0 for one pass
+    double sd_m = 0;       ///< robust, of one reading, from the differences between passes; 0 for one pass
     double largest_m = 0;  ///< largest difference from the mean
     double largest_at = 0; ///< where, in the table's angle unit
 };
@@ -33,7 +33,7 @@ std::vector<GaugePass> split_passes(const std::vector<double>& angle, const std:
                                     AngleUnit unit);
 
 /// One table from passes: readings at the same angle are averaged, others stand beside each other.
-/// `mirrored`: gauged against the cam's rotation. Throws InputError (place "lobe.table") without readings.
+/// `mirrored`: gauged against the cam's rotation. Throws InputError (location "lobe.table") without readings.
 CombinedPasses combine(const std::vector<GaugePass>& passes, AngleUnit angle_unit, LiftUnit lift_unit,
                        bool mirrored);
 

@@ -91,7 +91,7 @@ LobeCurve LobeCurve::of(const AnalyticLobe& lobe) {
     return out;
 }
 
-double LobeCurve::sigma(double theta_rad, int order) const {
+double LobeCurve::standard_deviation(double theta_rad, int order) const {
     if (!covariance_)
         return 0;
     const std::size_t knots = covariance_->size();

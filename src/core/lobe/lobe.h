@@ -1,7 +1,7 @@
 // A cam lobe: what was measured or designed, and the smooth curve everything is computed from.
 //
-// Conventions (physics.md 1, 2): theta is the cam angle in rad, increasing with rotation, 0 at the nose; rise
-// is the follower's travel off the base circle in m. Derivatives are per rad.
+// Conventions (physics.md 1, 2): theta is the cam angle in rad, increasing with rotation, 0 at the nose; cam
+// lift is the follower's travel off the base circle in m. Derivatives are per rad.
 #pragma once
 
 #include "core/math/periodic_band.h"
@@ -55,7 +55,7 @@ struct LobeTable {
     LiftUnit lift_unit = LiftUnit::Millimetre;
     std::vector<double> angle;
     std::vector<double> lift;
-    std::optional<double> noise_m; ///< stated one-sigma reading noise; estimated when absent
+    std::optional<double> noise_m; ///< stated standard deviation reading noise; estimated when absent
     BaseStep base = BaseStep::AsGauged;
     std::vector<std::size_t> left_out; ///< readings that do not count, by place in the table
     LobeSmoothing smoothing;
@@ -84,12 +84,12 @@ class AnalyticCurve {
     std::array<double, 5> coefficient_{};
     std::array<double, 5> exponent_{};
     double ramp_end_rad_ = 0; ///< end of constant velocity
-    double foot_rad_ = 0;     ///< where the rise reaches 0
+    double foot_rad_ = 0;     ///< where the cam lift reaches 0
 };
 
 /// How a table was smoothed: shown to the user, never hidden.
 struct SmoothingReport {
-    double noise_m = 0;    ///< one-sigma noise the smoothing aimed at
+    double noise_m = 0;    ///< standard deviation noise the smoothing aimed at
     bool estimated = true; ///< noise came from the base circle, not from the table
     double residual_rms_m = 0;
     double parameters = 0; ///< numbers that the readings settle: the trace of the fit
@@ -106,10 +106,11 @@ class LobeCurve {
     /// Rise (order 0), or its derivative (1..3) per rad^order, at theta in rad; any turn.
     double at(double theta_rad, int order = 0) const;
 
-    /// One-sigma of at(theta, order): what reading noise and the smoothing leave open; 0 for a formula.
-    double sigma(double theta_rad, int order) const;
+    /// standard deviation of at(theta, order): what reading noise and the smoothing leave open; 0 for a
+    /// formula.
+    double standard_deviation(double theta_rad, int order) const;
 
-    /// Maximum rise, m.
+    /// Maximum cam lift, m.
     double lift_m() const { return at(0.0); }
 
     /// Present for a lobe from a table.
@@ -129,7 +130,7 @@ class LobeCurve {
 };
 
 /// The curve of a lobe, from its formula or by smoothing its table.
-/// Throws InputError with place "lobe. ..." for a table or formula that is no lobe.
+/// Throws InputError with location "lobe. ..." for a table or formula that is no lobe.
 LobeCurve curve_of(const Lobe& lobe);
 
 } // namespace bathmos

@@ -20,7 +20,7 @@ struct Crossings {
 };
 
 /// Crossings nearest the nose of `motion(theta) = height`, by root finding; empty if the height is not
-/// reached or never left. `motion` takes a cam angle in rad and gives m: lifter rise, or valve lift through
+/// reached or never left. `motion` takes a cam angle in rad and gives m: lifter lift, or valve lift through
 /// ratio and lash.
 std::optional<Crossings> crossings_at(const std::function<double(double)>& motion, double height_m);
 
@@ -29,9 +29,9 @@ std::optional<double> height_of_duration(const std::function<double(double)>& mo
                                          double duration_crank_deg);
 
 struct Peak {
-    double value;     ///< in SI per rad^order
-    double theta_rad; ///< where
-    double rise_m;    ///< at which rise
+    double value;      ///< in SI per rad^order
+    double theta_rad;  ///< where
+    double cam_lift_m; ///< at which cam lift
 };
 
 /// Extreme values of the curve over one turn.
@@ -40,7 +40,7 @@ struct LobePeaks {
     Peak opening_acceleration, closing_acceleration; ///< largest positive, m/rad2
     Peak deceleration;                               ///< most negative, m/rad2
     Peak jerk;                                       ///< largest magnitude, m/rad3
-    double lift_area_m_rad;                          ///< integral of rise over one turn
+    double lift_area_m_rad;                          ///< integral of cam lift over one turn
 };
 LobePeaks peaks_of(const LobeCurve& curve);
 

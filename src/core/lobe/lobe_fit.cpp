@@ -48,7 +48,7 @@ LobeReadings counted(const LobeTable& table) {
         const double angle = table.angle[i] * per_angle;
         const double off = table.base == BaseStep::RunoutOff ? base.at(angle) : base.zero_m;
         out.angle_rad.push_back(angle);
-        out.rise_m.push_back(table.lift[i] * per_lift - off);
+        out.cam_lift_m.push_back(table.lift[i] * per_lift - off);
         out.place.push_back(i);
     }
     if (out.angle_rad.size() < kLobeMinReadings)
@@ -65,13 +65,13 @@ void drop_repeated_end(LobeReadings& out) {
                "give one turn of the cam at most, and check whether angles are cam or crank degrees");
     if (span < 2 * kPi - 1e-9)
         return;
-    if (std::abs(out.rise_m.back() - out.rise_m.front()) > kClosedWithin_m)
+    if (std::abs(out.cam_lift_m.back() - out.cam_lift_m.front()) > kClosedWithin_m)
         refuse(".lift",
                fmt::format("the lobe is not closed: {:.3f} mm at the start, {:.3f} mm a turn later",
-                           out.rise_m.front() * 1e3, out.rise_m.back() * 1e3),
+                           out.cam_lift_m.front() * 1e3, out.cam_lift_m.back() * 1e3),
                "both must be the same place on the cam; gauge it again");
     out.angle_rad.pop_back();
-    out.rise_m.pop_back();
+    out.cam_lift_m.pop_back();
     out.place.pop_back();
 }
 
@@ -83,15 +83,15 @@ void fill_with_base_circle(LobeReadings& out) {
     const double missing = 2 * kPi - (out.angle_rad.back() - out.angle_rad.front());
     if (missing <= 1.5 * step)
         return;
-    for (const double end : {out.rise_m.front(), out.rise_m.back()})
+    for (const double end : {out.cam_lift_m.front(), out.cam_lift_m.back()})
         if (std::abs(end) > kClosedWithin_m)
             refuse(".lift",
                    fmt::format("the lobe is not closed: it ends {:.3f} mm off the base circle", end * 1e3),
-                   "gauge on until the rise is 0 on both sides (within 0.05 mm), or give the full turn");
+                   "gauge on until the cam lift is 0 on both sides (within 0.05 mm), or give the full turn");
     const auto fill = static_cast<int>(std::floor(missing / step - 0.5));
     for (int i = 1; i <= fill; ++i) {
         out.angle_rad.push_back(out.angle_rad[out.measured - 1] + missing * i / (fill + 1));
-        out.rise_m.push_back(0);
+        out.cam_lift_m.push_back(0);
     }
 }
 
@@ -108,7 +108,7 @@ System system_of(const LobeReadings& readings) {
         const auto w = quintic_weights(p.t, 0);
         for (std::size_t a = 0; a < w.size(); ++a) {
             const std::size_t row = PeriodicSpline::wrap(p.knot, static_cast<int>(a) - 2, kLobeKnots);
-            out.right[row] += w[a] * readings.rise_m[i];
+            out.right[row] += w[a] * readings.cam_lift_m[i];
             for (std::size_t b = a; b < w.size(); ++b)
                 out.normal.at(row, b - a) += w[a] * w[b];
         }
@@ -155,7 +155,7 @@ class Smoother {
             return out;
         const PeriodicSpline spline(out.coefficients);
         for (std::size_t i = 0; i < readings_.measured; ++i)
-            out.rms_m += std::pow(readings_.rise_m[i] - spline.at(readings_.angle_rad[i], 0), 2);
+            out.rms_m += std::pow(readings_.cam_lift_m[i] - spline.at(readings_.angle_rad[i], 0), 2);
         out.rms_m = std::sqrt(out.rms_m / static_cast<double>(readings_.measured));
         return out;
     }
@@ -293,7 +293,7 @@ std::optional<double> base_circle_noise_m(const LobeTable& table) {
         return std::nullopt;
     // Base-circle readings are nearly flat, so their differences have mean 0 and hold noise only.
     double squares = 0;
-    const double cut = 4 * std::max(robust_sigma(second), rounding / per_lift);
+    const double cut = 4 * std::max(robust_sd(second), rounding / per_lift);
     std::size_t used = 0;
     for (double s : second)
         if (std::abs(s) <= cut) {
@@ -310,7 +310,7 @@ LobeReadings readings_of(const LobeTable& table) {
     drop_repeated_end(out);
     out.measured = out.angle_rad.size();
     fill_with_base_circle(out);
-    const auto [low, high] = std::minmax_element(out.rise_m.begin(), out.rise_m.end());
+    const auto [low, high] = std::minmax_element(out.cam_lift_m.begin(), out.cam_lift_m.end());
     if (*high - *low < 0.2e-3)
         refuse(".lift", fmt::format("the lift is only {:.3f} mm", (*high - *low) * 1e3),
                "check the unit: mm or in");
@@ -323,7 +323,7 @@ LobeCurve smooth_lobe(const LobeTable& table) {
     const double least_m = std::max(rounding_step_m(table) / std::sqrt(12.0), 0.05e-6);
     const std::optional<double> from_base = base_circle_noise_m(table);
     double noise_m = table.noise_m.value_or(from_base.value_or(0));
-    const double whole_m = *std::max_element(readings.rise_m.begin(), readings.rise_m.end());
+    const double whole_m = *std::max_element(readings.cam_lift_m.begin(), readings.cam_lift_m.end());
     if (noise_m > 0.02 * whole_m)
         refuse(".noise_um", fmt::format("a noise of {:.1f} um hides the whole lobe", noise_m * 1e6),
                "state the gauge's repeatability, usually 1 to 5 um");
@@ -343,7 +343,7 @@ LobeCurve smooth_lobe(const LobeTable& table) {
     report.nose_in_table_rad = nose_of(spline);
     for (std::size_t i = 0; i < readings.measured; ++i) {
         report.angle_rad.push_back(std::remainder(readings.angle_rad[i] - report.nose_in_table_rad, 2 * kPi));
-        report.residual_m.push_back(readings.rise_m[i] - spline.at(readings.angle_rad[i], 0));
+        report.residual_m.push_back(readings.cam_lift_m[i] - spline.at(readings.angle_rad[i], 0));
     }
     for (std::size_t i = 0; i < kLobeKnots; ++i)
         for (std::size_t k = 0; k <= PeriodicBand::kReach; ++k)

@@ -12,17 +12,17 @@ inline constexpr std::size_t kLobeMinReadings = 24;
 /// Readings in SI, ready to be smoothed.
 struct LobeReadings {
     std::vector<double> angle_rad; ///< strictly increasing, less than a turn
-    std::vector<double> rise_m;
+    std::vector<double> cam_lift_m;
     std::vector<std::size_t> place; ///< of each in the table
     std::size_t measured = 0;       ///< the first ones; base circle filled in follows
 };
 
 /// The readings that count, with the table's steps done, and base circle where the turn is not complete.
-/// Throws InputError (place "lobe.table...") for too few readings, angles that do not rise, or a lobe not
+/// Throws InputError (location "lobe.table...") for too few readings, angles that do not rise, or a lobe not
 /// closed.
 LobeReadings readings_of(const LobeTable& table);
 
-/// One-sigma reading noise of a table from its base circle, m: robust scale of second differences of
+/// standard deviation reading noise of a table from its base circle, m: robust scale of second differences of
 /// neighbouring base-circle readings (so runout does not count), never below the rounding (step / sqrt 12).
 /// Empty where there is too little base circle to tell.
 std::optional<double> base_circle_noise_m(const LobeTable& table);

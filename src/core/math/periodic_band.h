@@ -30,7 +30,7 @@ class PeriodicBand {
 /// The factors of a PeriodicBand: the ring is cut by taking kReach rows out, the rest is a plain band.
 class PeriodicBandFactor {
   public:
-    /// Throws InputError (place "lobe.table") when the matrix is not positive definite.
+    /// Throws InputError (location "lobe.table") when the matrix is not positive definite.
     explicit PeriodicBandFactor(const PeriodicBand& matrix);
 
     /// x of A x = b.

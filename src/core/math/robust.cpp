@@ -16,7 +16,7 @@ double median(std::vector<double> values) {
     return 0.5 * (*middle + *std::max_element(values.begin(), middle));
 }
 
-double robust_sigma(const std::vector<double>& values) {
+double robust_sd(const std::vector<double>& values) {
     const double centre = median(values);
     std::vector<double> away(values.size());
     std::transform(values.begin(), values.end(), away.begin(),
@@ -58,11 +58,11 @@ std::optional<Line> robust_line(const std::vector<double>& x, const std::vector<
         line.a = my - line.b * mx;
         for (std::size_t i = 0; i < x.size(); ++i)
             residual[i] = y[i] - line.at(x[i]);
-        line.sigma = robust_sigma(residual);
-        if (!(line.sigma > 0))
+        line.sd = robust_sd(residual);
+        if (!(line.sd > 0))
             break;
         for (std::size_t i = 0; i < x.size(); ++i) {
-            const double u = residual[i] / (4.685 * line.sigma);
+            const double u = residual[i] / (4.685 * line.sd);
             weight[i] = std::abs(u) < 1 ? (1 - u * u) * (1 - u * u) : 0;
         }
     }

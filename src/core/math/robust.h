@@ -10,7 +10,7 @@ namespace bathmos {
 double median(std::vector<double> values);
 
 /// Standard deviation estimated from the median absolute deviation (factor 1.4826 for normal noise).
-double robust_sigma(const std::vector<double>& values);
+double robust_sd(const std::vector<double>& values);
 
 /// Mean and population standard deviation. `values` not empty.
 struct MeanSpread {
@@ -19,11 +19,11 @@ struct MeanSpread {
 };
 MeanSpread mean_spread(const std::vector<double>& values);
 
-/// y = a + b x fitted by iteratively re-weighted least squares (Tukey's biweight, 4.685 sigma).
+/// y = a + b x fitted by iteratively re-weighted least squares (Tukey's biweight, 4.685 sd).
 struct Line {
     double a = 0;
     double b = 0;
-    double sigma = 0; ///< robust residual
+    double sd = 0; ///< robust residual
     double at(double x) const { return a + b * x; }
 };
 /// Needs at least 3 points with different x; otherwise empty.

@@ -69,7 +69,7 @@ Hold hold(const Train& train, double speed_rpm, double seconds, const ProgressSi
     out.last.periodic = cycles > 1 && block.change_m[0] < CycleRule{}.periodic_m;
     out.last.metrics = out.points.back().metrics;
     out.last.cloud_m.assign(cloud.begin(), cloud.end());
-    out.last.metrics[Metric::CycleSpread] = cycle_spread_m(out.last.cloud_m);
+    out.last.metrics[Metric::CycleVariation] = cycle_variation_m(out.last.cloud_m);
     return out;
 }
 

@@ -26,7 +26,7 @@ std::vector<Limit> usual_limits() {
             {Metric::ContactLoss, "contact_loss", 6},
             {Metric::DurationChange, "duration_change", 4, -10, true},
             {Metric::Seating, "seating", 1.2},
-            {Metric::CycleSpread, "cycle_spread", 0.10},
+            {Metric::CycleVariation, "cycle_spread", 0.10},
             {Metric::HeldOpen, "held_open", 0.05}};
 }
 

@@ -29,7 +29,7 @@ constexpr std::array<MetricInfo, kMetrics> kMetricInfo = {{
     {"held_open_mm", "Held open", "mm", 1e3, 4},
     {"seat_ripple_N", "Seat-load ripple", "N", 1, 1},
     {"surge_mm", "Surge", "mm", 1e3, 4},
-    {"cycle_spread_mm", "Cycle spread", "mm", 1e3, 4},
+    {"cycle_spread_mm", "Cycle-to-cycle variation", "mm", 1e3, 4},
 }};
 // clang-format on
 
@@ -197,7 +197,7 @@ Metrics measure(const CycleTrace& cycle, const MetricOptions& options) {
     return out;
 }
 
-Metrics mean_of(std::span<const Metrics> cycles, Metrics* spread) {
+Metrics mean_of(std::span<const Metrics> cycles, Metrics* deviation) {
     Metrics out;
     for (std::size_t m = 0; m < kMetrics; ++m) {
         const auto metric = static_cast<Metric>(m);
@@ -209,13 +209,13 @@ Metrics mean_of(std::span<const Metrics> cycles, Metrics* spread) {
             continue;
         const MeanSpread s = mean_spread(values);
         out[metric] = s.mean;
-        if (spread)
-            (*spread)[metric] = s.spread;
+        if (deviation)
+            (*deviation)[metric] = s.spread;
     }
     return out;
 }
 
-double cycle_spread_m(std::span<const std::vector<double>> lifts) {
+double cycle_variation_m(std::span<const std::vector<double>> lifts) {
     double worst = 0;
     if (lifts.size() < 2)
         return worst;

@@ -28,7 +28,7 @@ enum class Metric : std::size_t {
     HeldOpen,
     SeatRipple,
     Surge,
-    CycleSpread,
+    CycleVariation,
     Count
 };
 inline constexpr std::size_t kMetrics = static_cast<std::size_t>(Metric::Count);
@@ -71,7 +71,7 @@ struct MetricOptions {
     double touch_m = 0; ///< at or below this the valve counts as seated; above 0 for noisy traces only
 };
 
-/// All metrics of one cycle but CycleSpread.
+/// All metrics of one cycle but CycleVariation.
 Metrics measure(const CycleTrace& cycle, const MetricOptions& options = {});
 
 /// First and last index of the main event, where the rigid lift is at least a tenth of its maximum.
@@ -80,10 +80,10 @@ struct MainEvent {
 };
 MainEvent main_event(std::span<const double> rigid_m);
 
-/// Mean over cycles of each metric; `spread`, if given, receives the population standard deviations.
-Metrics mean_of(std::span<const Metrics> cycles, Metrics* spread = nullptr);
+/// Mean over cycles of each metric; `deviation`, if given, receives the population standard deviations.
+Metrics mean_of(std::span<const Metrics> cycles, Metrics* deviation = nullptr);
 
 /// Largest over angle of the population standard deviation of lift over cycles, m.
-double cycle_spread_m(std::span<const std::vector<double>> lifts);
+double cycle_variation_m(std::span<const std::vector<double>> lifts);
 
 } // namespace bathmos

@@ -113,13 +113,13 @@ class Block {
         if (m.periodic) {
             m.metrics = run.last_metrics.back();
             // two equal cycles: their standard deviation is half of what changed
-            m.metrics[Metric::CycleSpread] = 0.5 * m.last_change_m;
+            m.metrics[Metric::CycleVariation] = 0.5 * m.last_change_m;
             return;
         }
         const std::vector<Metrics> metrics(run.last_metrics.begin(), run.last_metrics.end());
-        m.metrics = mean_of(metrics, &m.spread);
+        m.metrics = mean_of(metrics, &m.deviation);
         m.cloud_m.assign(run.last_lifts.begin(), run.last_lifts.end());
-        m.metrics[Metric::CycleSpread] = cycle_spread_m(m.cloud_m);
+        m.metrics[Metric::CycleVariation] = cycle_variation_m(m.cloud_m);
     }
 
     const Chain& chain_;
@@ -268,11 +268,11 @@ std::string runaway_in_words(const StiffestPart& part, std::size_t substeps) {
 }
 
 // The position of a crank angle on a grid of `points`, as index and share.
-struct GridPlace {
+struct GridPosition {
     std::size_t index;
     double share;
 };
-GridPlace place_of(double crank_deg, std::size_t points) {
+GridPosition position_of(double crank_deg, std::size_t points) {
     const double steps = static_cast<double>(points - 1);
     const double at = std::clamp((crank_deg + 360) / 720 * steps, 0.0, steps);
     const auto index = std::min(static_cast<std::size_t>(at), points - 2);
@@ -386,14 +386,14 @@ Metrics metrics_of(const Motion& m, const std::vector<double>& rigid_m) {
 }
 
 double channel_at(const std::vector<double>& channel, double crank_deg) {
-    const GridPlace p = place_of(crank_deg, channel.size());
+    const GridPosition p = position_of(crank_deg, channel.size());
     return channel[p.index] + p.share * (channel[p.index + 1] - channel[p.index]);
 }
 
 double lift_at(const Motion& motion, double crank_deg) {
     const auto& y = motion[Channel::Lift];
     const auto& v = motion[Channel::LiftRate];
-    const GridPlace p = place_of(crank_deg, y.size());
+    const GridPosition p = position_of(crank_deg, y.size());
     const double h = kGridStep_crank_deg / (6 * motion.speed_rpm), t = p.share, u = 1 - t;
     return u * u * ((1 + 2 * t) * y[p.index] + t * h * v[p.index]) +
            t * t * ((1 + 2 * u) * y[p.index + 1] - u * h * v[p.index + 1]);

@@ -36,8 +36,8 @@ struct Motion {
     bool finite = true;   ///< false: the numbers ran away, nothing else is meaningful
     std::string trouble;  ///< then: which part, and what to look at
     double last_change_m = 0;
-    Metrics metrics; ///< mean over the last cycles where not periodic
-    Metrics spread;  ///< standard deviation over those cycles; empty where periodic
+    Metrics metrics;   ///< mean over the last cycles where not periodic
+    Metrics deviation; ///< standard deviation over those cycles; empty where periodic
     std::array<std::vector<double>, kChannels> channel; ///< kGridPoints each
     std::vector<float> coils_m;                         ///< kCoilPoints x coil_count
     std::size_t coil_count = 0;

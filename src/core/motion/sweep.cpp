@@ -53,7 +53,7 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     LimitSearch search(speeds, limits);
     const auto summarise = [&] {
         s.low_speed_duration_change_deg = search.low_speed_duration_change_deg();
-        s.edge = find_edge(search.rows(), {});
+        s.onset = find_onset(search.rows(), {});
         s.limit = search.result();
     };
     bool estimated = false;

@@ -1,9 +1,9 @@
-// A train over a range of speeds: motions, metrics, limit speed, edge and rigid screen together.
+// A train over a range of speeds: motions, metrics, limit speed, onset and rigid screen together.
 #pragma once
 
-#include "core/motion/edge.h"
 #include "core/motion/limits.h"
 #include "core/motion/motion.h"
+#include "core/motion/onset.h"
 #include "core/train/train_figures.h"
 
 #include <memory>
@@ -25,7 +25,7 @@ std::vector<double> coarse_then_down(std::vector<double> rising);
 
 struct SweepSummary {
     LimitSpeed limit;
-    EdgeResult edge;
+    OnsetResult onset;
     std::optional<Separation> separation;
     double low_speed_duration_change_deg = 0;
 };

@@ -8,15 +8,15 @@ namespace bathmos {
 
 /// What is wrong with an input, in the four parts that every message of Bathmos has.
 struct InputProblem {
-    std::string source; ///< the file or record, "" when it is the value in hand
-    std::string place;  ///< key, line and column, or field
-    std::string what;   ///< what is wrong, with the value found
-    std::string mend;   ///< what would be right
+    std::string source;   ///< the file or record, "" when it is the value in hand
+    std::string location; ///< key, line and column, or field
+    std::string what;     ///< what is wrong, with the value found
+    std::string mend;     ///< what would be right
 
     /// One line: "source: place: what; mend".
     std::string sentence() const {
         std::string text;
-        for (const std::string* part : {&source, &place})
+        for (const std::string* part : {&source, &location})
             if (!part->empty())
                 text += *part + ": ";
         text += what;

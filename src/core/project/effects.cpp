@@ -13,7 +13,7 @@ std::vector<Difference> effects(const TrainFigures& a, const TrainFigures& b,
     add("equivalent_mass", "Equivalent mass", Quantity::Mass, a.equivalent_mass_total_kg,
         b.equivalent_mass_total_kg);
     add("stiffness", "Stiffness at the tip", Quantity::Stiffness, a.stiffness_N_per_m, b.stiffness_N_per_m);
-    add("own_frequency", "Own frequency, Hz", Quantity::Count, a.train_hz, b.train_hz);
+    add("natural_frequency", "Natural frequency, Hz", Quantity::Count, a.train_hz, b.train_hz);
     if (!a.springs.empty() && !b.springs.empty())
         add("surge", "First surge, Hz", Quantity::Count, a.springs.front().surge_hz,
             b.springs.front().surge_hz);

@@ -1,7 +1,7 @@
 #include "core/project/part.h"
 
-#include "core/spread/uncertain.h"
 #include "core/train/train_fields.h"
+#include "core/uncertainty/uncertain_inputs.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -37,7 +37,7 @@ const std::vector<PartKindInfo> kPartKindTable = {
 const std::vector<PartFact> kFacts = {
     {K::Lobe, "cut_for", "Cut for", Q::Count, 0, 0, {"flat", "roller"}, "The kind of follower that the lobe was ground for."},
     {K::Lobe, "advertised_crank_deg", "Advertised duration", Q::Angle, 20, 720, {}, "Crank degrees, as the maker's card says."},
-    {K::Lobe, "advertised_at_mm", "at a rise of", Q::Length, 0.01, 5, {}, "Height that the card's duration was taken at; without it the duration cannot be compared."},
+    {K::Lobe, "advertised_at_mm", "at a cam lift of", Q::Length, 0.01, 5, {}, "Height that the card's duration was taken at; without it the duration cannot be compared."},
     {K::Lobe, "wheel_mm", "Grinding wheel's diameter", Q::Length, 1, 1000, {}, "Largest wheel that grinds it; a hollow flank needs a smaller one."},
     {K::Lifter, "face", "Face", Q::Count, 0, 0, {"flat", "roller"}, "What runs on the cam."},
     {K::Lifter, "rated_load_N", "Rated load at the cam", Q::Force, 1, 1e5, {}, "Largest spring load at the follower that its maker allows."},

@@ -101,7 +101,7 @@ void put_into(Train& train, const Part& part);
 /// Whether a layout has a place for the kind.
 bool takes(Layout layout, PartKind kind);
 
-/// Every problem of a part, each with the key as place; empty when it can be kept.
+/// Every problem of a part, each with the key as location; empty when it can be kept.
 std::vector<InputProblem> check_part(const Part& part);
 
 } // namespace bathmos

@@ -92,7 +92,7 @@ std::vector<InputProblem> check_project(const Project& p) {
     std::vector<InputProblem> out;
     for (const auto& [id, part] : p.parts)
         for (InputProblem problem : check_part(part)) {
-            problem.place = fmt::format("part {}: {}", id, problem.place);
+            problem.location = fmt::format("part {}: {}", id, problem.location);
             out.push_back(std::move(problem));
         }
     for (const auto& [id, build] : p.builds) {

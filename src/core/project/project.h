@@ -50,7 +50,7 @@ struct Prediction {
     std::string when;
     std::string model; ///< version of the program
     std::string limit_metric;
-    std::optional<double> limit_rpm, edge_rpm, low_rpm, middle_rpm, high_rpm, separation_rpm;
+    std::optional<double> limit_rpm, onset_rpm, low_rpm, middle_rpm, high_rpm, separation_rpm;
     std::vector<std::string> stops; ///< rules of stop findings that stood when it was made
     bool operator==(const Prediction&) const = default;
 };
@@ -110,7 +110,7 @@ struct Project {
     std::vector<Id> users_of(Id part) const;
 };
 
-/// Every broken reference or impossible record, each with kind and number as place.
+/// Every broken reference or impossible record, each with kind and number as location.
 std::vector<InputProblem> check_project(const Project& project);
 
 } // namespace bathmos

@@ -116,17 +116,17 @@ RawCycle middle(const std::vector<RawCycle>& cycles) {
 // degrees.
 RawCycle tolerance(const std::vector<RawCycle>& cycles) {
     constexpr std::size_t reach = 10;
-    RawCycle sigma(kGridSteps), out(kGridSteps);
+    RawCycle sd(kGridSteps), out(kGridSteps);
     std::vector<double> here(cycles.size());
     for (std::size_t i = 0; i < kGridSteps; ++i) {
         for (std::size_t k = 0; k < cycles.size(); ++k)
             here[k] = cycles[k][i];
-        sigma[i] = robust_sigma(here);
+        sd[i] = robust_sd(here);
     }
     for (std::size_t i = 0; i < kGridSteps; ++i)
         for (std::size_t j = 0; j <= 2 * reach; ++j)
-            out[i] = std::max(
-                {out[i], kGlitch_mm, kGlitchSigmas * sigma[(i + kGridSteps + j - reach) % kGridSteps]});
+            out[i] =
+                std::max({out[i], kGlitch_mm, kGlitchSigmas * sd[(i + kGridSteps + j - reach) % kGridSteps]});
     return out;
 }
 

@@ -24,8 +24,9 @@ std::vector<SpeedGroup> group_cycles(const RigTrace& trace, const RigOptions& op
 /// group (at least 3 cycles; fewer are left alone):
 /// - slipped: the whole cycle fits the others once turned by 1.5 degrees or more (index pulse missed or
 /// late);
-/// - spike, stuck: for at most 8 degrees on end it is off by more than 0.05 mm and 6 robust sigmas of the
-/// others there. A longer departure is motion, not a glitch, and stays: beyond the edge cycles do differ.
+/// - spike, stuck: for at most 8 degrees on end it is off by more than 0.05 mm and 6 robust standard
+/// deviations of the others there. A longer departure is motion, not a glitch, and stays: beyond onset cycles
+/// do differ.
 void drop_bad(SpeedGroup& group);
 
 /// Average of a group's cycles. Not empty.

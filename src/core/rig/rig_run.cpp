@@ -100,8 +100,8 @@ std::vector<double> seated_readings(const RawCycle& cycle, double phase_deg) {
     return out;
 }
 
-// One-sigma reading noise: differences of neighbouring readings near the level that a turn mostly has (the
-// seat) hold little else. Needs no phase, so it also serves an index that comes once a crank turn.
+// standard deviation reading noise: differences of neighbouring readings near the level that a turn mostly
+// has (the seat) hold little else. Needs no phase, so it also serves an index that comes once a crank turn.
 double reading_noise_mm(const RigTrace& trace) {
     constexpr double near_mm = 0.1;
     constexpr std::size_t enough = 200000;
@@ -119,7 +119,7 @@ double reading_noise_mm(const RigTrace& trace) {
                 std::abs(trace.lift_mm[i - 1] - level) < near_mm)
                 differences.push_back(trace.lift_mm[i] - trace.lift_mm[i - 1]);
     }
-    return differences.empty() ? 0 : robust_sigma(differences) / std::sqrt(2.0);
+    return differences.empty() ? 0 : robust_sd(differences) / std::sqrt(2.0);
 }
 
 // Zero of each step; where the valve does not seat, that of the nearest step that does.
@@ -128,7 +128,7 @@ void find_zeros(const std::vector<RawCycle>& averages, RigRun& run) {
     for (std::size_t i = 0; i < averages.size(); ++i) {
         const std::vector<double> readings = seated_readings(averages[i], run.phase_deg);
         run.steps[i].zero_mm = median(readings);
-        seated.push_back(robust_sigma(readings) < kSeatedScatter_mm);
+        seated.push_back(robust_sd(readings) < kSeatedScatter_mm);
     }
     if (std::none_of(seated.begin(), seated.end(), [](bool s) { return s; }))
         run.warnings.push_back(
@@ -200,18 +200,19 @@ void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, c
         each.push_back(metrics_of(step.cycles_m.back(), rigid_m, step.speed_rpm, touch_m));
     }
     step.lift_m.assign(kGridPoints, 0);
-    step.spread_m.assign(kGridPoints, 0);
+    step.deviation_m.assign(kGridPoints, 0);
     std::vector<double> here(step.cycles_m.size());
     for (std::size_t i = 0; i < kGridPoints; ++i) {
         for (std::size_t k = 0; k < here.size(); ++k)
             here[k] = step.cycles_m[k][i];
         const MeanSpread s = mean_spread(here);
         step.lift_m[i] = s.mean;
-        step.spread_m[i] = s.spread;
+        step.deviation_m[i] = s.spread;
     }
     step.metrics = metrics_of(step.lift_m, rigid_m, step.speed_rpm, touch_m);
-    step.metrics[Metric::CycleSpread] = *std::max_element(step.spread_m.begin(), step.spread_m.end());
-    mean_of(each, &step.repeat_spread);
+    step.metrics[Metric::CycleVariation] =
+        *std::max_element(step.deviation_m.begin(), step.deviation_m.end());
+    mean_of(each, &step.repeat_deviation);
 }
 
 // Typical repeat scatter of each metric: the median over speeds.
@@ -220,7 +221,7 @@ Metrics noise_of(const std::vector<RigStep>& steps) {
     for (std::size_t m = 0; m < kMetrics; ++m) {
         std::vector<double> values;
         for (const RigStep& step : steps)
-            if (const auto& v = step.repeat_spread[static_cast<Metric>(m)])
+            if (const auto& v = step.repeat_deviation[static_cast<Metric>(m)])
                 values.push_back(*v);
         if (!values.empty())
             out[static_cast<Metric>(m)] = median(values);
@@ -238,7 +239,7 @@ double low_speed_duration(const std::vector<SpeedMetrics>& rows) {
 void judge(const RigOptions& options, RigRun& run) {
     const std::vector<SpeedMetrics> rows = run.rows();
     const Metrics noise = noise_of(run.steps);
-    run.edge = find_edge(rows, noise);
+    run.onset = find_onset(rows, noise);
     run.low_speed_duration_change_deg = low_speed_duration(rows);
     std::vector<Limit> judged;
     for (const Limit& limit : options.limits) {

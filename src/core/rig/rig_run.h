@@ -1,10 +1,10 @@
-// A rig trace reduced to cycles on an even angle grid, aligned with the model, with metrics and the edge
+// A rig trace reduced to cycles on an even angle grid, aligned with the model, with metrics and the onset
 // (physics.md 7, 8).
 #pragma once
 
-#include "core/motion/edge.h"
 #include "core/motion/limits.h"
 #include "core/motion/motion.h"
+#include "core/motion/onset.h"
 #include "core/rig/rig_trace.h"
 #include "core/tasks/tasks.h"
 #include "core/train/train.h"
@@ -28,13 +28,13 @@ struct RigStep {
     double speed_rpm = 0;
     std::size_t used = 0;
     BadCycleCounts dropped{};
-    double zero_mm = 0;           ///< raw sensor level of the loaded seat
-    bool zero_carried = false;    ///< from neighbouring speeds, as the valve does not seat here
-    std::vector<double> lift_m;   ///< average, zero = first touch as in the model
-    std::vector<double> spread_m; ///< standard deviation over cycles
+    double zero_mm = 0;              ///< raw sensor level of the loaded seat
+    bool zero_carried = false;       ///< from neighbouring speeds, as the valve does not seat here
+    std::vector<double> lift_m;      ///< average, zero = first touch as in the model
+    std::vector<double> deviation_m; ///< standard deviation over cycles
     std::vector<std::vector<double>> cycles_m;
-    Metrics metrics;       ///< of the average; CycleSpread over the cycles
-    Metrics repeat_spread; ///< standard deviation of each cycle's own metrics
+    Metrics metrics;          ///< of the average; CycleVariation over the cycles
+    Metrics repeat_deviation; ///< standard deviation of each cycle's own metrics
 };
 
 struct RigRun {
@@ -42,10 +42,10 @@ struct RigRun {
     std::vector<RigStep> steps; ///< rising speeds
     double phase_deg = 0;   ///< crank angle of the nose after the index pulse, from the slowest step, 0..720
     double scale_ratio = 1; ///< rig lift over model lift at the slowest step; not applied
-    double noise_m = 0;     ///< one sigma of a single reading on the seat
+    double noise_m = 0;     ///< standard deviation of a single reading on the seat
     double seat_m = 0;      ///< how far the springs press the valve into its seat; subtracted
     BadCycleCounts dropped{};
-    EdgeResult edge;
+    OnsetResult onset;
     LimitSpeed limit;
     double low_speed_duration_change_deg = 0;
     std::vector<std::string> not_judged; ///< limits inside the noise floor

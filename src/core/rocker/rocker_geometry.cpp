@@ -33,7 +33,7 @@ RockerLinkage::Point RockerLinkage::cup(double rise_m) const {
     const double square = cup_arm_m_ * cup_arm_m_ - along * along;
     if (!(square >= 0))
         throw InputError({"", "rocker.geometry",
-                          fmt::format("at a lifter rise of {:.2f} mm a pushrod of {:.2f} mm and a cup arm of "
+                          fmt::format("at a lifter lift of {:.2f} mm a pushrod of {:.2f} mm and a cup arm of "
                                       "{:.2f} mm cannot meet over {:.2f} mm",
                                       rise_m * 1e3, pushrod_m_ * 1e3, cup_arm_m_ * 1e3, d * 1e3),
                           "check pushrod length, arm and the lifter's place"});

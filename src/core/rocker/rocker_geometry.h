@@ -28,7 +28,7 @@ class RockerLinkage {
         double contact_offset_m; ///< of the contact from the stem's axis, positive away from the pivot
         double pushrod_rad;      ///< lean of the pushrod against the lifter's line
     };
-    /// For a lifter rise, m. Throws InputError where pushrod and cup arm cannot meet.
+    /// For a lifter lift, m. Throws InputError where pushrod and cup arm cannot meet.
     Place at(double rise_m) const;
     /// Gap left between rocker and stem at rise 0, m; what the geometry says the lash is.
     double gap_m() const;

@@ -40,7 +40,7 @@ struct Spring {
     std::string name;
     std::variant<CoilGeometry, LoadTable> kind;
     double damping_ratio = 0.01; ///< of the first surge mode
-    double friction_N = 0;       ///< damper or nested rub
+    double friction_N = 0;       ///< damper or nested Coulomb friction
     bool operator==(const Spring&) const = default;
 };
 

@@ -10,7 +10,7 @@ namespace bathmos {
 
 namespace {
 
-// Largest rise as given, before any smoothing.
+// Largest cam lift as given, before any smoothing.
 double stated_lift_m(const Lobe& lobe) {
     if (const auto* analytic = std::get_if<AnalyticLobe>(&lobe.shape))
         return analytic->lift_m;
@@ -51,12 +51,12 @@ double RigidMotion::lift_m(double theta_rad) const {
     return std::max(0.0, map_.travel(curve_.at(theta_rad)) - lash_m_);
 }
 
-double RigidMotion::slope(double theta_rad) const {
+double RigidMotion::velocity_m_per_rad(double theta_rad) const {
     const double s = curve_.at(theta_rad);
     return map_.travel(s) > lash_m_ ? map_.ratio(s) * curve_.at(theta_rad, 1) : 0.0;
 }
 
-double RigidMotion::curvature(double theta_rad) const {
+double RigidMotion::acceleration_m_per_rad2(double theta_rad) const {
     const double s = curve_.at(theta_rad);
     if (map_.travel(s) <= lash_m_)
         return 0;

@@ -103,8 +103,8 @@ class RigidMotion {
   public:
     RigidMotion(const Train& train, LobeCurve curve);
     double lift_m(double theta_rad) const;
-    double slope(double theta_rad) const; ///< dyk/dtheta, m/rad
-    double curvature(
+    double velocity_m_per_rad(double theta_rad) const; ///< dyk/dtheta, m/rad
+    double acceleration_m_per_rad2(
         double theta_rad) const; ///< d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference)
     double peak_m() const { return lift_m(0); }
     const LobeCurve& lobe() const { return curve_; }

@@ -8,7 +8,7 @@
 
 namespace bathmos {
 
-/// Every problem of a train, each with the key as place; empty when it can be computed. Only impossible
+/// Every problem of a train, each with the key as location; empty when it can be computed. Only impossible
 /// values count: what is merely unwise is a finding (train_figures.h).
 std::vector<InputProblem> check_train(const Train& train);
 

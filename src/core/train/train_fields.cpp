@@ -89,9 +89,9 @@ double* spring(Spring& s) {
 const std::vector<TrainField> kTrainFields = {
     {"lobe.base_radius_mm", "Base circle radius", Q::Length, member<&Train::lobe, &Lobe::base_radius_m>, 0, true, 100, {}, "Radius of the cam where the follower does not move."},
     {"lobe.follower.radius_mm", "Follower radius", Q::Length, member<&Train::lobe, &Lobe::follower_radius_m>, 0, true, 1000, {}, "Roller radius, or the radius of a flat follower's face."},
-    {"lobe.table.noise_um", "Gauge noise", Q::FineLength, table_noise, 0, true, 1000, {}, "One sigma of the gauge's readings."},
+    {"lobe.table.noise_um", "Gauge noise", Q::FineLength, table_noise, 0, true, 1000, {}, "standard deviation of the gauge's readings."},
     {"lobe.analytic.half_duration_cam_deg", "Half duration (cam)", Q::Angle, analytic<&AnalyticLobe::half_duration_rad>, 10, false, 170, {}, "Cam degrees from the nose to the top of the ramp."},
-    {"lobe.analytic.lift_mm", "Lobe lift", Q::Length, analytic<&AnalyticLobe::lift_m>, 0, true, 50, {}, "Largest rise off the base circle, at the follower."},
+    {"lobe.analytic.lift_mm", "Lobe lift", Q::Length, analytic<&AnalyticLobe::lift_m>, 0, true, 50, {}, "Largest cam lift off the base circle, at the follower."},
     {"lobe.analytic.exponents.0", "Exponent p", Q::Count, exponent<0>, 3, false, 100, {}, "Shape of the polynomial; higher is fuller and harsher."},
     {"lobe.analytic.exponents.1", "Exponent q", Q::Count, exponent<1>, 3, false, 100, {}, "Shape of the polynomial."},
     {"lobe.analytic.exponents.2", "Exponent r", Q::Count, exponent<2>, 3, false, 100, {}, "Shape of the polynomial."},
@@ -125,7 +125,7 @@ const std::vector<TrainField> kTrainFields = {
     {"rocker.geometry.tip_radius_mm", "Tip radius", Q::Length, geometry<&RockerGeometry::tip_radius_m>, 0, false, 100, {}, "Roller or pad at the valve."},
     {"rocker.geometry.lifter_x_mm", "Lifter seat x", Q::Length, geometry<&RockerGeometry::lifter_x_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},
     {"rocker.geometry.lifter_y_mm", "Lifter seat y", Q::Length, geometry<&RockerGeometry::lifter_y_m>, -1000, false, 1000, {}, "Pushrod's seat in the lifter on the base circle, from the pivot."},
-    {"rocker.geometry.lifter_angle_deg", "Lifter direction", Q::Angle, geometry<&RockerGeometry::lifter_angle_rad>, -360, false, 360, {}, "The way the lifter rises; 90 is straight up."},
+    {"rocker.geometry.lifter_angle_deg", "Lifter direction", Q::Angle, geometry<&RockerGeometry::lifter_angle_rad>, -360, false, 360, {}, "The way the lifter lifts; 90 is straight up."},
     {"rocker.geometry.valve_x_mm", "Stem tip x", Q::Length, geometry<&RockerGeometry::valve_x_m>, -1000, false, 1000, {}, "Tip of the stem with the valve closed, from the pivot."},
     {"rocker.geometry.valve_y_mm", "Stem tip y", Q::Length, geometry<&RockerGeometry::valve_y_m>, -1000, false, 1000, {}, "Tip of the stem with the valve closed, from the pivot."},
     {"rocker.geometry.valve_angle_deg", "Valve direction", Q::Angle, geometry<&RockerGeometry::valve_angle_rad>, -360, false, 360, {}, "The way the valve opens; -90 is straight down."},
@@ -148,7 +148,7 @@ const std::vector<TrainField> kTrainFields = {
     {"contacts.seat.stiffness_N_per_mm", "Seat stiffness", Q::Stiffness, member<&Train::contacts, &Contacts::seat_stiffness_N_per_m>, 0, true, 1e8, 50000.0, ""},
     {"contacts.seat.damping_s_per_m", "Seat damping", Q::ContactDamping, member<&Train::contacts, &Contacts::seat_damping_s_per_m>, 0, false, 100, 1.5, ""},
     {"friction.viscous_N_s_per_m", "Guide drag", Q::Viscous, member<&Train::friction, &Friction::viscous_N_s_per_m>, 0, false, 1e5, 2.0, "Viscous, on the valve."},
-    {"friction.coulomb_N", "Guide rub", Q::Force, member<&Train::friction, &Friction::coulomb_N>, 0, false, 1e4, 0.0, "Dry friction on the valve."},
+    {"friction.coulomb_N", "Guide Coulomb friction", Q::Force, member<&Train::friction, &Friction::coulomb_N>, 0, false, 1e4, 0.0, "Dry friction on the valve."},
     {"friction.follower_N_s_per_m", "Follower drag", Q::Viscous, member<&Train::friction, &Friction::follower_N_s_per_m>, 0, false, 1e5, 10.0, ""},
     {"friction.rocker_N_s_per_m", "Rocker drag", Q::Viscous, member<&Train::friction, &Friction::rocker_N_s_per_m>, 0, false, 1e5, 10.0, ""},
     {"back_pressure_kPa", "Pressure on the head", Q::Pressure, constant_pressure, -1000, false, 5000, 0.0, "Pushes the valve open: boost behind an intake, back pressure behind an exhaust valve."},
@@ -166,7 +166,7 @@ const std::vector<SpringField> kSpringFields = {
     {"moving_mass_g", "Moving mass", Q::Mass, table<&LoadTable::moving_mass_kg>, 0, true, 5000, {}, "Active coils on the scale."},
     {"solid_height_mm", "Solid height", Q::Length, table<&LoadTable::solid_height_m>, 0, true, 300, {}, ""},
     {"damping_ratio", "Damping ratio", Q::Count, spring<&Spring::damping_ratio>, 0, false, 1, {}, "Of the first surge mode; about 0.01 for one spring."},
-    {"friction_N", "Damper or rub", Q::Force, spring<&Spring::friction_N>, 0, false, 1e4, {}, "Friction of a damper or of nested coils."},
+    {"friction_N", "Damper or Coulomb friction", Q::Force, spring<&Spring::friction_N>, 0, false, 1e4, {}, "Friction of a damper or of nested coils."},
 };
 // clang-format on
 

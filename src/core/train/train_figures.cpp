@@ -144,13 +144,13 @@ std::optional<Separation> separation_of(const Train& train, const RigidMotion& r
         springs.emplace_back(spring);
     const double floor = 0.1 * rigid.peak_m();
     const auto speed2 = [&](double theta) { // (rad/s)^2 at which the force is zero here
-        const double lift = rigid.lift_m(theta), curvature = rigid.curvature(theta);
-        if (lift < floor || curvature >= 0)
+        const double lift = rigid.lift_m(theta), acceleration = rigid.acceleration_m_per_rad2(theta);
+        if (lift < floor || acceleration >= 0)
             return std::numeric_limits<double>::infinity();
         double load = -gas_force_N(train, 2 * theta);
         for (const SpringStatics& spring : springs)
             load += spring.load_N(train.installed_height_m - lift);
-        return std::max(0.0, load / (-equivalent_mass_kg * curvature));
+        return std::max(0.0, load / (-equivalent_mass_kg * acceleration));
     };
     double best = std::numeric_limits<double>::infinity(), where = 0;
     constexpr int steps = 14400; // 0.05 crank degree

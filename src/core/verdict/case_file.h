@@ -27,8 +27,8 @@ struct Cure {
 };
 
 struct ModelFacts {
-    std::optional<double> limit_rpm, edge_rpm;
-    std::optional<Metric> limit_metric, edge_metric;
+    std::optional<double> limit_rpm, onset_rpm;
+    std::optional<Metric> limit_metric, onset_metric;
     std::vector<SpeedMetrics> rows;
     double bind_margin_m = 0;
     std::optional<double> clash_rpm; ///< lowest speed at which coils meet
@@ -46,8 +46,8 @@ ModelFacts model_facts(const Train& train, const FactsQuery& query);
 
 struct RigFacts {
     std::string name;
-    std::optional<double> edge_rpm;
-    std::optional<Metric> edge_metric;
+    std::optional<double> onset_rpm;
+    std::optional<Metric> onset_metric;
     double half_step_rpm = 0;
     std::vector<Band> bands;
     std::optional<double> held_open_rpm; ///< limit crossing
@@ -88,7 +88,7 @@ struct CaseFile {
     std::vector<OpenCheck> open;
 };
 
-/// The speed that the question is about: the dyno's break, else the rig's edge, else where power is lost
+/// The speed that the question is about: the dyno's break, else the rig's onset, else where power is lost
 /// against the state before, else the peak where power falls behind it, else (without pulls) the model's
 /// limit.
 struct QuestionSpeed {
@@ -97,7 +97,8 @@ struct QuestionSpeed {
 };
 QuestionSpeed question_speed(const CaseFile& file);
 
-/// Every sign that can be judged from the file, each with its sentence. What was not looked for is left out.
+/// Every symptom that can be judged from the file, each with its sentence. What was not looked for is left
+/// out.
 std::vector<Evidence> evidence_of(const CaseFile& file);
 /// Causes that this engine cannot have; what nothing tells stays possible.
 std::vector<Cause> impossible_causes(const CaseFile& file);

@@ -64,72 +64,72 @@ constexpr std::string_view kRig = "physics.md 7 and 8";
 constexpr std::string_view kSense = "a cause needs its occasion";
 
 // clang-format off
-const std::vector<SignInfo> kSignInfo = {
-    {"break", "Power breaks away from its trend", SignGroup::Dyno, 0.85,
+const std::vector<SymptomInfo> kSignInfo = {
+    {"break", "Power breaks away from its trend", SymptomGroup::Dyno, 0.85,
      {{Breathing, 0.04}, {IntakeLoss, 0.40}, {OilPressure, 0.40}, {BeltSlip, 0.55}, {Mixture, 0.60}, {KnockRetard, 0.55}, {ThrottleClosing, 0.60}, {SparkBreakUp, 0.70}, {DriverLift, 0.70}, {RevLimiter, 0.60}}, kDyno},
-    {"rough_above", "Power is rough above it", SignGroup::Dyno, 0.80,
+    {"rough_above", "Power is rough above it", SymptomGroup::Dyno, 0.80,
      {{Breathing, 0.06}, {IntakeLoss, 0.06}, {OilPressure, 0.08}, {BeltSlip, 0.15}, {Mixture, 0.35}, {KnockRetard, 0.15}, {ThrottleClosing, 0.08}, {SparkBreakUp, 0.90}, {DriverLift, 0.20}, {RevLimiter, 0.60}, {PumpUp, 0.50}}, kDyno},
-    {"smooth_fall", "Power rolls over smoothly", SignGroup::Dyno, 0.15,
+    {"smooth_fall", "Power rolls over smoothly", SymptomGroup::Dyno, 0.15,
      {{Breathing, 0.95}, {IntakeLoss, 0.55}, {OilPressure, 0.50}, {BeltSlip, 0.40}, {KnockRetard, 0.40}, {ThrottleClosing, 0.35}, {Mixture, 0.30}}, kDyno},
-    {"repeats", "It breaks at the same speed each time", SignGroup::Dyno, 0.65,
+    {"repeats", "It breaks at the same speed each time", SymptomGroup::Dyno, 0.65,
      {{SpringWeak, 0.85}, {TrainFlexible, 0.85}, {RevLimiter, 0.97}, {DriverLift, 0.25}, {SparkBreakUp, 0.55}}, kDyno},
-    {"cut_off", "Power is cut off at once", SignGroup::Dyno, 0.05,
+    {"cut_off", "Power is cut off at once", SymptomGroup::Dyno, 0.05,
      {{DriverLift, 0.90}, {RevLimiter, 0.92}, {SparkBreakUp, 0.12}, {ThrottleClosing, 0.10}, {Mixture, 0.10}, {PumpUp, 0.45}}, "a valve that lofts or bounces never takes 15 % within 120 rev/min; one that is held open does"},
-    {"new_in_this_state", "The state before did not lose this power", SignGroup::Dyno, 0.80, {{Breathing, 0.05}}, "an engine does not change its breathing by itself"},
+    {"new_in_this_state", "The state before did not lose this power", SymptomGroup::Dyno, 0.80, {{Breathing, 0.05}}, "an engine does not change its breathing by itself"},
 
-    {"blower_falls", "Blower or boost falls behind", SignGroup::Logged, 0.04, {{BeltSlip, 0.95}}, kDefinition},
-    {"mixture_moves", "Mixture or fuel pressure moves", SignGroup::Logged, 0.05, {{Mixture, 0.94}, {SparkBreakUp, 0.25}, {DriverLift, 0.08}, {RevLimiter, 0.08}}, kDefinition},
-    {"misfires", "Misfires, or lambda jumps", SignGroup::Logged, 0.05, {{SparkBreakUp, 0.94}, {Mixture, 0.08}, {RevLimiter, 0.15}}, kDefinition},
-    {"intake_falls", "Intake pressure falls too much", SignGroup::Logged, 0.04, {{IntakeLoss, 0.94}, {ThrottleClosing, 0.35}, {DriverLift, 0.15}}, kDefinition},
-    {"throttle_falls", "Throttle creeps shut", SignGroup::Logged, 0.03, {{ThrottleClosing, 0.95}, {DriverLift, 0.15}}, kDefinition},
-    {"knock_rises", "Knock control retards", SignGroup::Logged, 0.05, {{KnockRetard, 0.95}, {Mixture, 0.10}}, kDefinition},
-    {"oil_falls", "Oil pressure falls", SignGroup::Logged, 0.05, {{OilPressure, 0.95}, {PumpUp, 0.12}}, kDefinition},
-    {"foot_lifts", "Driver's foot lifts before the end", SignGroup::Logged, 0.04, {{DriverLift, 0.95}}, kDefinition},
-    {"limiter_cuts", "The control cuts", SignGroup::Logged, 0.03, {{RevLimiter, 0.95}}, kDefinition},
+    {"blower_falls", "Blower or boost falls behind", SymptomGroup::Logged, 0.04, {{BeltSlip, 0.95}}, kDefinition},
+    {"mixture_moves", "Mixture or fuel pressure moves", SymptomGroup::Logged, 0.05, {{Mixture, 0.94}, {SparkBreakUp, 0.25}, {DriverLift, 0.08}, {RevLimiter, 0.08}}, kDefinition},
+    {"misfires", "Misfires, or lambda jumps", SymptomGroup::Logged, 0.05, {{SparkBreakUp, 0.94}, {Mixture, 0.08}, {RevLimiter, 0.15}}, kDefinition},
+    {"intake_falls", "Intake pressure falls too much", SymptomGroup::Logged, 0.04, {{IntakeLoss, 0.94}, {ThrottleClosing, 0.35}, {DriverLift, 0.15}}, kDefinition},
+    {"throttle_falls", "Throttle creeps shut", SymptomGroup::Logged, 0.03, {{ThrottleClosing, 0.95}, {DriverLift, 0.15}}, kDefinition},
+    {"knock_rises", "Knock control retards", SymptomGroup::Logged, 0.05, {{KnockRetard, 0.95}, {Mixture, 0.10}}, kDefinition},
+    {"oil_falls", "Oil pressure falls", SymptomGroup::Logged, 0.05, {{OilPressure, 0.95}, {PumpUp, 0.12}}, kDefinition},
+    {"foot_lifts", "Driver's foot lifts before the end", SymptomGroup::Logged, 0.04, {{DriverLift, 0.95}}, kDefinition},
+    {"limiter_cuts", "The control cuts", SymptomGroup::Logged, 0.03, {{RevLimiter, 0.95}}, kDefinition},
 
-    {"model_near", "Model's limit or edge is near the break", SignGroup::Model, 0.22,
+    {"model_near", "Model's limit or onset is near the break", SymptomGroup::Model, 0.22,
      {{SpringWeak, 0.88}, {TrainFlexible, 0.65}, {Surge, 0.75}, {HardLanding, 0.80}, {PumpUp, 0.75}, {HarshLobe, 0.85}, {CoilBind, 0.75}, {BoostOnHead, 0.65}, {SpringNotAsBelieved, 0.20}}, "docs/accuracy.md: unfitted trains are within some 4 %; by chance one in five"},
-    {"model_below", "Model lets the train run well past the break", SignGroup::Model, 0.65,
+    {"model_below", "Model lets the train run well past the break", SymptomGroup::Model, 0.65,
      {{SpringWeak, 0.06}, {TrainFlexible, 0.25}, {Surge, 0.20}, {HardLanding, 0.15}, {PumpUp, 0.20}, {HarshLobe, 0.08}, {CoilBind, 0.20}, {BoostOnHead, 0.25}, {SpringNotAsBelieved, 0.80}}, "the model knows the parts on paper only"},
-    {"loses_contact_first", "Contact loss or loft comes first in the model", SignGroup::Model, 0.40,
+    {"loses_contact_first", "Contact loss or loft comes first in the model", SymptomGroup::Model, 0.40,
      {{SpringWeak, 0.85}, {HarshLobe, 0.75}, {Surge, 0.60}, {BoostOnHead, 0.75}, {HardLanding, 0.15}, {PumpUp, 0.15}, {TrainFlexible, 0.60}}, kModel},
-    {"lands_hard_first", "Seating or bounce comes first in the model", SignGroup::Model, 0.40,
+    {"lands_hard_first", "Seating or bounce comes first in the model", SymptomGroup::Model, 0.40,
      {{HardLanding, 0.85}, {TrainFlexible, 0.50}, {SpringWeak, 0.25}, {PumpUp, 0.15}, {BoostOnHead, 0.25}}, kModel},
-    {"held_open_first", "The valve is held open first in the model", SignGroup::Model, 0.06, {{PumpUp, 0.90}}, kModel},
-    {"spring_helps", "More spring helps much in the model", SignGroup::Model, 0.45,
+    {"held_open_first", "The valve is held open first in the model", SymptomGroup::Model, 0.06, {{PumpUp, 0.90}}, kModel},
+    {"spring_helps", "More spring helps much in the model", SymptomGroup::Model, 0.45,
      {{SpringWeak, 0.92}, {BoostOnHead, 0.70}, {HarshLobe, 0.65}, {SpringNotAsBelieved, 0.75}, {TrainFlexible, 0.40}, {PumpUp, 0.30}}, kModel},
-    {"stiffness_helps", "A stiffer train helps much in the model", SignGroup::Model, 0.40,
+    {"stiffness_helps", "A stiffer train helps much in the model", SymptomGroup::Model, 0.40,
      {{TrainFlexible, 0.95}, {SpringWeak, 0.25}, {PumpUp, 0.20}, {Surge, 0.25}}, kModel},
-    {"damping_helps", "Damping in the spring helps much in the model", SignGroup::Model, 0.20, {{Surge, 0.92}, {CoilBind, 0.35}}, kModel},
-    {"pressure_off_helps", "Taking pressure off the head helps in the model", SignGroup::Model, 0.10, {{BoostOnHead, 0.92}}, kModel},
-    {"solid_follower_helps", "A solid follower helps much in the model", SignGroup::Model, 0.15, {{PumpUp, 0.93}}, kModel},
-    {"coils_meet", "Coils meet at or below the limit in the model", SignGroup::Model, 0.08, {{CoilBind, 0.92}, {Surge, 0.20}}, kModel},
+    {"damping_helps", "Damping in the spring helps much in the model", SymptomGroup::Model, 0.20, {{Surge, 0.92}, {CoilBind, 0.35}}, kModel},
+    {"pressure_off_helps", "Taking pressure off the head helps in the model", SymptomGroup::Model, 0.10, {{BoostOnHead, 0.92}}, kModel},
+    {"solid_follower_helps", "A solid follower helps much in the model", SymptomGroup::Model, 0.15, {{PumpUp, 0.93}}, kModel},
+    {"coils_meet", "Coils meet at or below the limit in the model", SymptomGroup::Model, 0.08, {{CoilBind, 0.92}, {Surge, 0.20}}, kModel},
 
-    {"rig_near", "The rig's edge is near the break", SignGroup::Rig, 0.15,
+    {"rig_near", "The rig's onset is near the break", SymptomGroup::Rig, 0.15,
      {{SpringWeak, 0.90}, {TrainFlexible, 0.90}, {Surge, 0.80}, {HardLanding, 0.85}, {PumpUp, 0.70}, {HarshLobe, 0.90}, {CoilBind, 0.80}, {BoostOnHead, 0.20}, {SpringNotAsBelieved, 0.85}}, kRig},
-    {"rig_lands_first", "Seating or bounce comes first on the rig", SignGroup::Rig, 0.40,
+    {"rig_lands_first", "Seating or bounce comes first on the rig", SymptomGroup::Rig, 0.40,
      {{TrainFlexible, 0.80}, {HardLanding, 0.92}, {SpringWeak, 0.35}, {Surge, 0.30}, {PumpUp, 0.15}}, kRig},
-    {"rig_loft_first", "Loft comes first on the rig", SignGroup::Rig, 0.30,
+    {"rig_loft_first", "Loft comes first on the rig", SymptomGroup::Rig, 0.30,
      {{SpringWeak, 0.75}, {HarshLobe, 0.70}, {SpringNotAsBelieved, 0.60}, {TrainFlexible, 0.30}, {HardLanding, 0.06}, {PumpUp, 0.20}}, kRig},
-    {"rig_held_open", "The valve is held open on the rig", SignGroup::Rig, 0.04, {{PumpUp, 0.92}}, kRig},
-    {"rig_opens_late", "It opens much later with speed on the rig", SignGroup::Rig, 0.30, {{TrainFlexible, 0.88}}, "opening flex grows with speed squared"},
-    {"rig_surge_band", "A band of speeds departs and comes back on the rig", SignGroup::Rig, 0.12, {{Surge, 0.75}}, kRig},
+    {"rig_held_open", "The valve is held open on the rig", SymptomGroup::Rig, 0.04, {{PumpUp, 0.92}}, kRig},
+    {"rig_opens_late", "It opens much later with speed on the rig", SymptomGroup::Rig, 0.30, {{TrainFlexible, 0.88}}, "opening flex grows with speed squared"},
+    {"rig_surge_band", "A band of speeds departs and comes back on the rig", SymptomGroup::Rig, 0.12, {{Surge, 0.75}}, kRig},
 
-    {"spring_suspect", "Spring, height or locks have an open check or finding", SignGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},
-    {"little_room", "Little room to solid at peak lift", SignGroup::Bench, 0.20, {{CoilBind, 0.90}, {Surge, 0.12}}, "physics.md 3"},
+    {"spring_suspect", "Spring, height or locks have an open check or finding", SymptomGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},
+    {"little_room", "Little room to solid at peak lift", SymptomGroup::Bench, 0.20, {{CoilBind, 0.90}, {Surge, 0.12}}, "physics.md 3"},
 
-    {"softer_link", "The link was made softer, and undoing it helps", SignGroup::Changes, 0.12, {{TrainFlexible, 0.75}}, kSense},
-    {"spring_changed", "Spring, retainer, locks or height changed", SignGroup::Changes, 0.20, {{SpringNotAsBelieved, 0.60}, {SpringWeak, 0.40}, {CoilBind, 0.50}, {Surge, 0.40}}, kSense},
-    {"mass_added", "The valve side became heavier", SignGroup::Changes, 0.10, {{SpringWeak, 0.50}, {HarshLobe, 0.12}}, kSense},
-    {"lobe_changed", "The lobe or its lash changed", SignGroup::Changes, 0.10, {{HarshLobe, 0.85}, {HardLanding, 0.60}, {SpringWeak, 0.20}}, kSense},
-    {"follower_changed", "A hydraulic follower was fitted or changed", SignGroup::Changes, 0.06, {{PumpUp, 0.60}}, kSense},
-    {"boost_raised", "Boost or back pressure was raised", SignGroup::Changes, 0.08, {{BoostOnHead, 0.75}, {BeltSlip, 0.35}, {KnockRetard, 0.30}, {SparkBreakUp, 0.30}, {Mixture, 0.25}}, kSense},
-    {"nothing_in_the_train", "Nothing in the valve train changed", SignGroup::Changes, 0.70,
+    {"softer_link", "The link was made softer, and undoing it helps", SymptomGroup::Changes, 0.12, {{TrainFlexible, 0.75}}, kSense},
+    {"spring_changed", "Spring, retainer, locks or height changed", SymptomGroup::Changes, 0.20, {{SpringNotAsBelieved, 0.60}, {SpringWeak, 0.40}, {CoilBind, 0.50}, {Surge, 0.40}}, kSense},
+    {"mass_added", "The valve side became heavier", SymptomGroup::Changes, 0.10, {{SpringWeak, 0.50}, {HarshLobe, 0.12}}, kSense},
+    {"lobe_changed", "The lobe or its lash changed", SymptomGroup::Changes, 0.10, {{HarshLobe, 0.85}, {HardLanding, 0.60}, {SpringWeak, 0.20}}, kSense},
+    {"follower_changed", "A hydraulic follower was fitted or changed", SymptomGroup::Changes, 0.06, {{PumpUp, 0.60}}, kSense},
+    {"boost_raised", "Boost or back pressure was raised", SymptomGroup::Changes, 0.08, {{BoostOnHead, 0.75}, {BeltSlip, 0.35}, {KnockRetard, 0.30}, {SparkBreakUp, 0.30}, {Mixture, 0.25}}, kSense},
+    {"nothing_in_the_train", "Nothing in the valve train changed", SymptomGroup::Changes, 0.70,
      {{TrainFlexible, 0.15}, {SpringWeak, 0.20}, {HarshLobe, 0.06}, {HardLanding, 0.25}, {Surge, 0.30}, {CoilBind, 0.25}, {SpringNotAsBelieved, 0.45}, {PumpUp, 0.50}, {BoostOnHead, 0.50}}, "what has not changed seldom begins to fail, but springs tire"},
 
-    {"stays_with_boost", "It stays when boost or fuel change", SignGroup::Trials, 0.80,
+    {"stays_with_boost", "It stays when boost or fuel change", SymptomGroup::Trials, 0.80,
      {{BoostOnHead, 0.10}, {BeltSlip, 0.15}, {Mixture, 0.15}, {SparkBreakUp, 0.20}, {KnockRetard, 0.15}, {OilPressure, 0.80}, {RevLimiter, 0.97}}, kDyno},
-    {"moves_with_train", "It moves when springs, mass or link change", SignGroup::Trials, 0.08,
+    {"moves_with_train", "It moves when springs, mass or link change", SymptomGroup::Trials, 0.08,
      {{SpringWeak, 0.90}, {TrainFlexible, 0.80}, {Surge, 0.80}, {HardLanding, 0.70}, {PumpUp, 0.40}, {HarshLobe, 0.80}, {CoilBind, 0.75}, {BoostOnHead, 0.80}, {SpringNotAsBelieved, 0.90}}, kDyno},
 };
 // clang-format on
@@ -147,12 +147,12 @@ std::optional<Cause> find_cause(std::string_view key) {
     return std::nullopt;
 }
 
-const SignInfo& info(Sign sign) {
-    return kSignInfo[static_cast<std::size_t>(sign)];
+const SymptomInfo& info(Symptom symptom) {
+    return kSignInfo[static_cast<std::size_t>(symptom)];
 }
 
-double likelihood(Sign sign, Cause cause) {
-    const SignInfo& s = info(sign);
+double likelihood(Symptom symptom, Cause cause) {
+    const SymptomInfo& s = info(symptom);
     double p = s.usual;
     for (const auto& [named, value] : s.under)
         if (named == cause)

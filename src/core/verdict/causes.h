@@ -1,5 +1,5 @@
-// Why power may fall over at high speed, what each cause predicts, and how likely each sign is under it: the
-// one table of priors and likelihoods that the weighing uses (physics.md 10).
+// Why power may fall over at high speed, what each cause predicts, and how likely each symptom is under it:
+// the one table of priors and likelihoods that the weighing uses (physics.md 10).
 #pragma once
 
 #include <array>
@@ -45,10 +45,10 @@ struct CauseInfo {
 const CauseInfo& info(Cause cause);
 std::optional<Cause> find_cause(std::string_view key);
 
-enum class SignGroup { Dyno, Logged, Model, Rig, Bench, Changes, Trials };
+enum class SymptomGroup { Dyno, Logged, Model, Rig, Bench, Changes, Trials };
 
 /// What can be looked for. Each is there, is not, or nobody looked.
-enum class Sign : std::size_t {
+enum class Symptom : std::size_t {
     // dyno
     Break,
     RoughAbove,
@@ -101,18 +101,18 @@ enum class Sign : std::size_t {
     MovesWithTrain,
     Count
 };
-inline constexpr std::size_t kSigns = static_cast<std::size_t>(Sign::Count);
+inline constexpr std::size_t kSymptoms = static_cast<std::size_t>(Symptom::Count);
 
-struct SignInfo {
+struct SymptomInfo {
     std::string_view key, label;
-    SignGroup group = SignGroup::Dyno;
-    double usual = 0.1; ///< probability of the sign under every cause that is not named
+    SymptomGroup group = SymptomGroup::Dyno;
+    double usual = 0.1; ///< probability of the symptom under every cause that is not named
     std::vector<std::pair<Cause, double>> under;
     std::string_view source; ///< who says so, or why
 };
-const SignInfo& info(Sign sign);
+const SymptomInfo& info(Symptom symptom);
 
-/// Probability that a sign is seen when a cause is at work, 0.02 .. 0.98: no table is surer than that.
-double likelihood(Sign sign, Cause cause);
+/// Probability that a symptom is seen when a cause is at work, 0.02 .. 0.98: no table is surer than that.
+double likelihood(Symptom symptom, Cause cause);
 
 } // namespace bathmos

@@ -3,8 +3,8 @@
 #include "core/fit/fit_rules.h"
 #include "core/motion/sweep.h"
 #include "core/problem/input_error.h"
-#include "core/spread/spread.h"
 #include "core/train/train_check.h"
+#include "core/uncertainty/limit_uncertainty.h"
 #include "core/whatif/handles.h"
 
 #include <algorithm>
@@ -44,11 +44,11 @@ double hours_of(PartKind kind) {
     }
 }
 
-// A usual step: a handle that is pulled by an amount or a factor.
+// A usual step: a handle that is scaled by an amount or a factor.
 struct UsualStep {
     const char* handle;
     const char* label;
-    const char* place;
+    const char* location;
     double add, times; ///< SI
     double hours, cost;
     const char* school;
@@ -77,7 +77,7 @@ void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
             if (!now || (step.times != 1 && *now == 0) || *now * step.times + step.add <= 0)
                 continue;
             // From what stands there when it is made: another change may have moved it.
-            out.push_back({step.label, step.place, 0, step.cost, step.hours, step.school,
+            out.push_back({step.label, step.location, 0, step.cost, step.hours, step.school,
                            [&handle, &step](const Assembly& before) {
                                Assembly next = before;
                                if (const auto value = handle.get(next.train))
@@ -107,7 +107,7 @@ void add_steps(const Assembly& assembly, std::vector<TrainChange>& out) {
          }});
 }
 
-std::string place_of(PartKind kind) {
+std::string location_of(PartKind kind) {
     return kind == PartKind::Shim || kind == PartKind::Seat ? "height" : std::string(info(kind).key);
 }
 
@@ -118,8 +118,8 @@ struct JudgedTrain {
 };
 
 // Findings with a motion at speed, or standing still.
-JudgedTrain judged_train(const Assembly& assembly, const RigidMotion& rigid, const HelpQuery& query,
-                     const Motion* motion) {
+JudgedTrain judged_train(const Assembly& assembly, const RigidMotion& rigid, const ChangeStudyQuery& query,
+                         const Motion* motion) {
     JudgedTrain out{figures_of(assembly.train, rigid), {}, {}};
     FitInput input{assembly, out.figures, query.engine, query.build ? query.build->side : ValveSide::Intake};
     if (motion) {
@@ -147,7 +147,8 @@ void add_near(ChangeOutcome& out, const std::vector<Limit>& limits, const Metric
         out.near.push_back(fmt::format("bind margin {:.2f} mm", 1e3 * out.bind_margin_m));
 }
 
-void compute(const Assembly& before, const Assembly& after, const HelpQuery& query, ChangeOutcome& out) {
+void compute(const Assembly& before, const Assembly& after, const ChangeStudyQuery& query,
+             ChangeOutcome& out) {
     if (const auto problems = check_train(after.train); !problems.empty())
         throw InputError(problems.front());
     const MotionModel model(after.train);
@@ -189,15 +190,15 @@ void compute(const Assembly& before, const Assembly& after, const HelpQuery& que
             out.raised.push_back(f);
     if (motion.finite)
         add_near(out, query.limits, motion.metrics, query.at_rpm);
-    if (query.spread_trains > 0 && out.limit_rpm) {
-        SpreadQuery spread;
-        spread.range = query.range;
-        spread.limits = query.limits;
-        spread.near_rpm = *out.limit_rpm;
-        spread.trains = spread.first_trains = query.spread_trains;
-        SpreadWatch watch;
+    if (query.uncertainty_trains > 0 && out.limit_rpm) {
+        UncertaintyQuery uncertain;
+        uncertain.range = query.range;
+        uncertain.limits = query.limits;
+        uncertain.near_rpm = *out.limit_rpm;
+        uncertain.trains = uncertain.first_trains = query.uncertainty_trains;
+        UncertaintyWatch watch;
         watch.stop = query.stop;
-        const Spread result = spread_of(after.train, spread, watch);
+        const LimitUncertainty result = uncertainty_of(after.train, uncertain, watch);
         out.low_rpm = result.low_rpm;
         out.high_rpm = result.high_rpm;
     }
@@ -239,7 +240,7 @@ std::vector<TrainChange> possible_changes(const Project& project, const Assembly
         const bool spring = part.kind == PartKind::Spring, link = part.kind == PartKind::Pushrod;
         out.push_back({fmt::format("{}: {}{}", info(part.kind).label, part.name,
                                    part.serial.empty() ? "" : fmt::format(" ({})", part.serial)),
-                       place_of(part.kind), id, part.cost, hours_of(part.kind),
+                       location_of(part.kind), id, part.cost, hours_of(part.kind),
                        spring ? kSpringSchool
                        : link ? kLinkSchool
                               : "",
@@ -250,7 +251,7 @@ std::vector<TrainChange> possible_changes(const Project& project, const Assembly
 }
 
 ChangeOutcome try_changes(const Assembly& assembly, const std::vector<TrainChange>& all,
-                          const std::vector<std::size_t>& chosen, const HelpQuery& query) {
+                          const std::vector<std::size_t>& chosen, const ChangeStudyQuery& query) {
     ChangeOutcome out;
     out.changes = chosen;
     out.cost = 0;
@@ -273,8 +274,8 @@ ChangeOutcome try_changes(const Assembly& assembly, const std::vector<TrainChang
     return out;
 }
 
-std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::vector<TrainChange>& all,
-                                           const HelpQuery& query) {
+std::vector<ChangeOutcome> study_single_changes(const Assembly& assembly, const std::vector<TrainChange>& all,
+                                                const ChangeStudyQuery& query) {
     std::vector<ChangeOutcome> out;
     for (std::size_t i = 0; i < all.size(); ++i) {
         throw_if_stopped(query.stop);
@@ -284,14 +285,14 @@ std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::
         if (query.progress)
             query.progress(static_cast<double>(i + 1) / static_cast<double>(all.size()));
     }
-    sort_outcomes(out, HelpOrder::Gain);
+    sort_outcomes(out, ChangeOrder::Gain);
     return out;
 }
 
 std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
                                                    const std::vector<TrainChange>& all,
                                                    const std::vector<ChangeOutcome>& singles,
-                                                   const HelpQuery& query) {
+                                                   const ChangeStudyQuery& query) {
     struct Candidate {
         std::vector<std::size_t> changes;
         double hope = 0;
@@ -306,7 +307,7 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
                 gains.emplace_back(s.changes.front(), s.gain_rpm);
         }
     std::vector<Candidate> candidates;
-    const auto apart = [&](std::size_t a, std::size_t b) { return all[a].place != all[b].place; };
+    const auto apart = [&](std::size_t a, std::size_t b) { return all[a].location != all[b].location; };
     for (std::size_t i = 0; i < gains.size(); ++i)
         for (std::size_t j = i + 1; j < gains.size(); ++j) {
             if (!apart(gains[i].first, gains[j].first))
@@ -353,16 +354,16 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
     return out;
 }
 
-void sort_outcomes(std::vector<ChangeOutcome>& outcomes, HelpOrder order) {
+void sort_outcomes(std::vector<ChangeOutcome>& outcomes, ChangeOrder order) {
     const auto key = [&](const ChangeOutcome& o) {
         if (!o.trouble.empty())
             return std::pair(1e12, 0.0);
         switch (order) {
-        case HelpOrder::CostPerSpeed:
+        case ChangeOrder::CostPerSpeed:
             return std::pair(o.gain_rpm > 5 ? o.cost_per_100_rpm().value_or(1e9) : 1e10, -o.gain_rpm);
-        case HelpOrder::Risk:
+        case ChangeOrder::Risk:
             return std::pair(o.gain_rpm > 5 ? o.risk() : 1e6, -o.gain_rpm);
-        case HelpOrder::Gain:
+        case ChangeOrder::Gain:
             break;
         }
         return std::pair(-o.gain_rpm, o.hours);

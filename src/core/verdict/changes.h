@@ -10,10 +10,10 @@
 
 namespace bathmos {
 
-/// One change. `place` says what it takes up: two changes of one place exclude each other.
+/// One change. `location` says what it takes up: two changes of one location exclude each other.
 struct TrainChange {
     std::string label;
-    std::string place;
+    std::string location;
     Id part = 0; ///< of the shelf; 0 for a usual step
     std::optional<double> cost;
     double hours = 0;
@@ -51,15 +51,15 @@ struct ChangeOutcome {
     double risk() const;
 };
 
-struct HelpQuery {
+struct ChangeStudyQuery {
     SpeedRange range{4000, 9600, 200};
     std::vector<Limit> limits = usual_limits();
     double limit_rpm = 0; ///< of the train as it is
     double target_rpm = 0;
     double at_rpm = 0; ///< speed for seating, loft and forces
     const Engine* engine = nullptr;
-    const Build* build = nullptr;  ///< for clearances
-    std::size_t spread_trains = 0; ///< 0: without spread
+    const Build* build = nullptr;       ///< for clearances
+    std::size_t uncertainty_trains = 0; ///< 0: without spread
     std::size_t most_combinations = 30;
     ProgressSink progress{};
     std::stop_token stop{};
@@ -68,19 +68,19 @@ struct HelpQuery {
 
 /// Applies and computes some changes together. Never throws but Stopped: what cannot be is told as trouble.
 ChangeOutcome try_changes(const Assembly& assembly, const std::vector<TrainChange>& all,
-                          const std::vector<std::size_t>& chosen, const HelpQuery& query);
+                          const std::vector<std::size_t>& chosen, const ChangeStudyQuery& query);
 /// Each change alone, largest gain first. Throws Stopped.
-std::vector<ChangeOutcome> what_would_help(const Assembly& assembly, const std::vector<TrainChange>& all,
-                                           const HelpQuery& query);
-/// Pairs and threes of different places that together reach the target: tried in the order of what their
+std::vector<ChangeOutcome> study_single_changes(const Assembly& assembly, const std::vector<TrainChange>& all,
+                                                const ChangeStudyQuery& query);
+/// Pairs and threes of different locations that together reach the target: tried in the order of what their
 /// single gains add up to, at most `most_combinations` of them, and nothing that holds a smaller one which
 /// reaches it already. Cheapest in hours first. Throws Stopped.
 std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
                                                    const std::vector<TrainChange>& all,
                                                    const std::vector<ChangeOutcome>& singles,
-                                                   const HelpQuery& query);
+                                                   const ChangeStudyQuery& query);
 
-enum class HelpOrder { Gain, CostPerSpeed, Risk };
-void sort_outcomes(std::vector<ChangeOutcome>& outcomes, HelpOrder order);
+enum class ChangeOrder { Gain, CostPerSpeed, Risk };
+void sort_outcomes(std::vector<ChangeOutcome>& outcomes, ChangeOrder order);
 
 } // namespace bathmos

@@ -17,7 +17,7 @@ constexpr double kSmoothFall = 0.02; // share of the peak that is gone at the en
 constexpr double kLeastFall = 0.01;  // under that nothing is lost at the end
 constexpr double kRepeats_rpm = 90;
 constexpr double kToldTwice = 0.5;     // a smooth fall and no break are one look at one curve
-constexpr double kOpensLate_deg = 2.0; // near the edge against slow speed, crank degrees
+constexpr double kOpensLate_deg = 2.0; // near the onset against slow speed, crank degrees
 constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be its doing
 constexpr double kNewLoss = 0.015;     // share of the power that the top lost against the state before
 constexpr double kPast_rpm = 250;      // how far the state before must have run past a break
@@ -52,20 +52,21 @@ class Collector {
     }
 
   private:
-    void add(Sign sign, double seen, std::string text, std::string link, double bears = 1) {
-        if (bears > 0.05)
-            out_.push_back({sign, std::clamp(seen, 0.02, 0.98), std::move(text), std::move(link), bears});
+    void add(Symptom symptom, double seen, std::string text, std::string link, double relevance = 1) {
+        if (relevance > 0.05)
+            out_.push_back(
+                {symptom, std::clamp(seen, 0.02, 0.98), std::move(text), std::move(link), relevance});
     }
 
     void dyno() {
         if (break_)
-            add(Sign::Break,
+            add(Symptom::Break,
                 break_->confidence * static_cast<double>(break_->pulls) / static_cast<double>(break_->of),
                 fmt::format("power breaks away at {:.0f} rev/min, by {:.1f} kW, in {} of {} pulls",
                             break_->speed_rpm, break_->depth_W / 1e3, break_->pulls, break_->of),
                 "dyno/power");
         else
-            add(Sign::Break, 0.03, "power never leaves its own trend", "dyno/power");
+            add(Symptom::Break, 0.03, "power never leaves its own trend", "dyno/power");
         std::vector<double> rough, fall;
         bool cut = false;
         double cut_rpm = 0, cut_share = 0;
@@ -78,25 +79,25 @@ class Collector {
                 cut_share = a->cut->share;
             }
         }
-        add(Sign::RoughAbove, rising(4 * (median(rough) - 1.7)),
+        add(Symptom::RoughAbove, rising(4 * (median(rough) - 1.7)),
             median(rough) < 1.15
                 ? std::string("power is no rougher at the top than in the mid-range")
                 : fmt::format("power is {:.1f} times as rough at the top as in the mid-range", median(rough)),
             "dyno/rough");
         const double end = median(fall);
         if (!break_)
-            add(Sign::SmoothFall, rising((end - kSmoothFall) / 0.008),
+            add(Symptom::SmoothFall, rising((end - kSmoothFall) / 0.008),
                 fmt::format("power is {:.0f} % below its peak at the end, without a break", 100 * end),
                 "dyno/power", kToldTwice);
         else
-            add(Sign::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power",
+            add(Symptom::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power",
                 kToldTwice);
         if (break_ && break_->pulls > 1)
-            add(Sign::Repeats, rising((kRepeats_rpm - break_->scatter_rpm) / 25),
+            add(Symptom::Repeats, rising((kRepeats_rpm - break_->scatter_rpm) / 25),
                 fmt::format("the break repeats within {:.0f} rev/min over {} pulls", 2 * break_->scatter_rpm,
                             break_->pulls),
                 "dyno/power");
-        add(Sign::CutOff, cut ? 0.95 : 0.03,
+        add(Symptom::CutOff, cut ? 0.95 : 0.03,
             cut ? fmt::format("{:.0f} % of the power is gone at once at {:.0f} rev/min", 100 * cut_share,
                               cut_rpm)
                 : "power is nowhere cut off at once",
@@ -118,14 +119,14 @@ class Collector {
                 end = std::max(end, a->curve.speed_rpm.back());
             const double past = (old ? old->speed_rpm : end) - break_->speed_rpm;
             if (end > break_->speed_rpm + kPast_rpm)
-                add(Sign::NewInThisState, rising((past - kPast_rpm / 2) / 60),
+                add(Symptom::NewInThisState, rising((past - kPast_rpm / 2) / 60),
                     old ? fmt::format("the state before broke at {:.0f} rev/min", old->speed_rpm)
                         : fmt::format("the state before ran to {:.0f} rev/min without a break", end),
                     "dyno/power");
             return;
         }
         if (const auto lost = upper_loss(before, analyses_))
-            add(Sign::NewInThisState, rising((lost->share - kNewLoss) / 0.004),
+            add(Symptom::NewInThisState, rising((lost->share - kNewLoss) / 0.004),
                 fmt::format("against the state before, the top has lost {:.1f} % more than the mid-range",
                             100 * std::max(0.0, lost->share)),
                 "dyno/difference");
@@ -136,9 +137,9 @@ class Collector {
         for (const PullCase& p : file_.pulls)
             tests.push_back(p.tests);
         for (const ConfounderTest& t : test_confounders(tests))
-            if (t.standing != Standing::NotLogged)
-                add(static_cast<Sign>(static_cast<std::size_t>(Sign::BlowerFalls) +
-                                      static_cast<std::size_t>(t.kind)),
+            if (t.status != TestStatus::NotLogged)
+                add(static_cast<Symptom>(static_cast<std::size_t>(Symptom::BlowerFalls) +
+                                         static_cast<std::size_t>(t.kind)),
                     t.seen, t.text,
                     t.channel ? fmt::format("dyno/channel/{}", info(*t.channel).key) : "dyno/power");
     }
@@ -164,7 +165,7 @@ class Collector {
             }
         }
         if (moves)
-            add(Sign::StaysWithBoost, rising((150 - *moves) / 40),
+            add(Symptom::StaysWithBoost, rising((150 - *moves) / 40),
                 fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel", *moves),
                 "dyno/power");
         if (!file_.changes || file_.changes->nothing_in_the_train() || !break_ || file_.pulls_before.empty())
@@ -173,7 +174,7 @@ class Collector {
         for (const PullCase& p : file_.pulls_before)
             before.push_back(&p.analysis);
         if (const auto old = break_of_state(before))
-            add(Sign::MovesWithTrain, rising((std::abs(old->speed_rpm - break_->speed_rpm) - 150) / 50),
+            add(Symptom::MovesWithTrain, rising((std::abs(old->speed_rpm - break_->speed_rpm) - 150) / 50),
                 fmt::format("the break moved from {:.0f} to {:.0f} rev/min with the change", old->speed_rpm,
                             break_->speed_rpm),
                 "dyno/power");
@@ -183,18 +184,19 @@ class Collector {
         const ModelFacts& m = *file_.model;
         double near = 1; // what the model shows at another speed says little about this one
         if (speed_ && question_speed(file_).from != "model") {
-            const double limit = m.limit_rpm.value_or(1e9), edge = m.edge_rpm.value_or(1e9);
-            const double off = std::min(std::abs(limit - *speed_), std::abs(edge - *speed_)) / *speed_;
+            const double limit = m.limit_rpm.value_or(1e9), onset = m.onset_rpm.value_or(1e9);
+            const double off = std::min(std::abs(limit - *speed_), std::abs(onset - *speed_)) / *speed_;
             const std::string says =
                 m.limit_rpm ? fmt::format("the model's limit is {:.0f} rev/min{}", limit,
-                                          m.edge_rpm ? fmt::format(", its edge {:.0f}", edge) : "")
+                                          m.onset_rpm ? fmt::format(", its onset {:.0f}", onset) : "")
                             : "the model has no limit in the range";
             near = off > 1 ? 0 : rising((2 * kNear - off) / 0.012);
-            add(Sign::ModelNear, off > 1 ? 0.02 : rising((kNear - off) / 0.008),
+            add(Symptom::ModelNear, off > 1 ? 0.02 : rising((kNear - off) / 0.008),
                 off > 1 ? says : fmt::format("{}: {:.1f} % from what was seen", says, 100 * off),
                 "motion/sweep");
-            const double past = (std::min(limit, edge) - *speed_) / *speed_;
-            add(Sign::ModelBelow, past > 1 ? 0.95 : rising((past - kWellPast) / 0.01), says, "motion/sweep");
+            const double past = (std::min(limit, onset) - *speed_) / *speed_;
+            add(Symptom::ModelBelow, past > 1 ? 0.95 : rising((past - kWellPast) / 0.01), says,
+                "motion/sweep");
         }
         if (m.limit_metric) {
             const Metric first = *m.limit_metric;
@@ -203,28 +205,29 @@ class Collector {
             const auto is = [&](std::initializer_list<Metric> list) {
                 return std::find(list.begin(), list.end(), first) != list.end() ? 0.95 : 0.05;
             };
-            add(Sign::LosesContactFirst, is({Metric::ContactLoss, Metric::Loft}), says, "motion/sweep", near);
-            add(Sign::LandsHardFirst, is({Metric::Seating, Metric::Bounce, Metric::DurationChange}), says,
+            add(Symptom::LosesContactFirst, is({Metric::ContactLoss, Metric::Loft}), says, "motion/sweep",
+                near);
+            add(Symptom::LandsHardFirst, is({Metric::Seating, Metric::Bounce, Metric::DurationChange}), says,
                 "motion/sweep", near);
-            add(Sign::HeldOpenFirst, is({Metric::HeldOpen}), says, "motion/sweep", near);
+            add(Symptom::HeldOpenFirst, is({Metric::HeldOpen}), says, "motion/sweep", near);
         }
         const double limit = m.limit_rpm.value_or(speed_.value_or(8000));
-        for (const auto& [key, sign] : {std::pair{"spring", Sign::SpringHelps},
-                                        {"stiffness", Sign::StiffnessHelps},
-                                        {"damping", Sign::DampingHelps},
-                                        {"pressure_off", Sign::PressureOffHelps},
-                                        {"solid_follower", Sign::SolidFollowerHelps}})
+        for (const auto& [key, symptom] : {std::pair{"spring", Symptom::SpringHelps},
+                                           {"stiffness", Symptom::StiffnessHelps},
+                                           {"damping", Symptom::DampingHelps},
+                                           {"pressure_off", Symptom::PressureOffHelps},
+                                           {"solid_follower", Symptom::SolidFollowerHelps}})
             for (const Cure& cure : m.cures)
                 if (cure.key == key)
-                    add(sign, rising((cure.gain_rpm / limit - kHelps) / 0.006),
+                    add(symptom, rising((cure.gain_rpm / limit - kHelps) / 0.006),
                         fmt::format("{} moves the model's limit by {:+.0f} rev/min", cure.label,
                                     cure.gain_rpm),
                         "motion/sweep", near);
-        add(Sign::CoilsMeet, m.clash_rpm && m.clash_rpm < limit + 100 ? 0.95 : 0.04,
+        add(Symptom::CoilsMeet, m.clash_rpm && m.clash_rpm < limit + 100 ? 0.95 : 0.04,
             m.clash_rpm ? fmt::format("coils meet from {:.0f} rev/min", *m.clash_rpm)
                         : "no coils meet in the range",
             "motion/sweep", near);
-        add(Sign::LittleRoom, rising((1.15e-3 - m.bind_margin_m) / 0.12e-3),
+        add(Symptom::LittleRoom, rising((1.15e-3 - m.bind_margin_m) / 0.12e-3),
             fmt::format("bind margin {:.2f} mm at peak lift", 1e3 * m.bind_margin_m), "train/checks");
     }
 
@@ -242,28 +245,29 @@ class Collector {
     void rig() {
         const RigFacts& r = *file_.rig;
         if (break_) {
-            const double off = r.edge_rpm ? std::abs(*r.edge_rpm - break_->speed_rpm) : 1e9;
-            add(Sign::RigNear,
+            const double off = r.onset_rpm ? std::abs(*r.onset_rpm - break_->speed_rpm) : 1e9;
+            add(Symptom::RigNear,
                 off > 5000 ? 0.02 : rising((0.03 * break_->speed_rpm + r.half_step_rpm - off) / 60),
-                r.edge_rpm ? fmt::format("the rig's edge is {:.0f} ± {:.0f} rev/min, {:.0f} from the break",
-                                         *r.edge_rpm, r.half_step_rpm, off)
-                           : "the rig shows no edge over its range",
+                r.onset_rpm ? fmt::format("the rig's onset is {:.0f} ± {:.0f} rev/min, {:.0f} from the break",
+                                          *r.onset_rpm, r.half_step_rpm, off)
+                            : "the rig shows no onset over its range",
                 "rig/metric");
         }
-        if (r.edge_metric) {
+        if (r.onset_metric) {
             const std::string says = fmt::format("{} leaves its trend first on the rig, at {:.0f} rev/min",
-                                                 info(*r.edge_metric).label, *r.edge_rpm);
-            const bool lands = *r.edge_metric == Metric::Bounce || *r.edge_metric == Metric::Seating ||
-                               *r.edge_metric == Metric::DurationChange;
-            add(Sign::RigLandsFirst, lands ? 0.93 : 0.06, says,
-                fmt::format("rig/metric/{}", info(*r.edge_metric).column));
-            add(Sign::RigLoftFirst, *r.edge_metric == Metric::Loft ? 0.93 : 0.06, says, "rig/metric/loft_mm");
+                                                 info(*r.onset_metric).label, *r.onset_rpm);
+            const bool lands = *r.onset_metric == Metric::Bounce || *r.onset_metric == Metric::Seating ||
+                               *r.onset_metric == Metric::DurationChange;
+            add(Symptom::RigLandsFirst, lands ? 0.93 : 0.06, says,
+                fmt::format("rig/metric/{}", info(*r.onset_metric).column));
+            add(Symptom::RigLoftFirst, *r.onset_metric == Metric::Loft ? 0.93 : 0.06, says,
+                "rig/metric/loft_mm");
         }
-        add(Sign::RigHeldOpen, r.held_open_rpm ? 0.95 : 0.03,
+        add(Symptom::RigHeldOpen, r.held_open_rpm ? 0.95 : 0.03,
             r.held_open_rpm ? fmt::format("held open on the rig from {:.0f} rev/min", *r.held_open_rpm)
                             : "nowhere held open on the rig",
             "rig/metric/held_open_mm");
-        add(Sign::RigSurgeBand, r.bands.empty() ? 0.05 : 0.85,
+        add(Symptom::RigSurgeBand, r.bands.empty() ? 0.05 : 0.85,
             r.bands.empty() ? "no band departs and comes back on the rig"
                             : fmt::format("{} departs between {:.0f} and {:.0f} rev/min and comes back",
                                           info(r.bands.front().metric).label, r.bands.front().from_rpm,
@@ -279,11 +283,11 @@ class Collector {
         if (r.rows.empty())
             return;
         const double low = r.rows.front().speed_rpm,
-                     high = 0.96 * r.edge_rpm.value_or(r.rows.back().speed_rpm);
+                     high = 0.96 * r.onset_rpm.value_or(r.rows.back().speed_rpm);
         const auto seen = late(r.rows, low, high);
         const auto predicted = file_.model ? late(file_.model->rows, low, high) : std::nullopt;
         if (seen)
-            add(Sign::RigOpensLate, rising((*seen - kOpensLate_deg) / 0.3),
+            add(Symptom::RigOpensLate, rising((*seen - kOpensLate_deg) / 0.3),
                 fmt::format("on the rig it opens {:.1f}° later at {:.0f} than at {:.0f} rev/min{}", *seen,
                             high, low, predicted ? fmt::format(", in the model {:.1f}°", *predicted) : ""),
                 "rig/metric/opening_shift_deg");
@@ -299,17 +303,17 @@ class Collector {
             if (f.severity != Severity::Note && (f.rule == "lock_angle" || f.rule == "spring_life" ||
                                                  f.rule == "close_wound" || f.rule == "retainer_step"))
                 names += (names.empty() ? "" : ", ") + in_words(f);
-        add(Sign::SpringSuspect, names.empty() ? 0.08 : 0.9,
+        add(Symptom::SpringSuspect, names.empty() ? 0.08 : 0.9,
             names.empty() ? "no open check or finding about spring, height or locks" : "open: " + names,
             "train/checks");
     }
 
     void changes() {
         const ChangeFacts& c = *file_.changes;
-        const auto judge = [&](Sign sign, bool changed, std::initializer_list<PartKind> kinds,
+        const auto judge = [&](Symptom symptom, bool changed, std::initializer_list<PartKind> kinds,
                                const char* not_so, std::string_view key = "none") {
             if (!changed)
-                return add(sign, 0.03, not_so, "train/revisions");
+                return add(symptom, 0.03, not_so, "train/revisions");
             std::optional<double> gain; // the largest that undoing one of them brings
             std::string text;
             for (const StateChange& change : c.changes) {
@@ -320,28 +324,28 @@ class Collector {
                 if (change.undone_gain_rpm)
                     gain = std::max(gain.value_or(-1e9), *change.undone_gain_rpm);
             }
-            add(sign, gain ? 0.15 + 0.8 * rising((*gain - kUndone_rpm) / 30) : 0.8,
+            add(symptom, gain ? 0.15 + 0.8 * rising((*gain - kUndone_rpm) / 30) : 0.8,
                 gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text, *gain)
                      : text,
                 "train/revisions");
         };
-        judge(Sign::SofterLink, c.softer_link,
+        judge(Symptom::SofterLink, c.softer_link,
               {PartKind::Pushrod, PartKind::Rocker, PartKind::Stand, PartKind::Lifter},
               "no link of the train was made softer");
-        judge(Sign::LobeChanged, c.lobe, {PartKind::Lobe}, "lobe and lash are as they were", "lash_mm");
+        judge(Symptom::LobeChanged, c.lobe, {PartKind::Lobe}, "lobe and lash are as they were", "lash_mm");
         if (file_.hydraulic)
-            judge(Sign::FollowerChanged, c.follower, {PartKind::Lifter}, "the followers are as they were");
-        judge(Sign::MassAdded, c.heavier,
+            judge(Symptom::FollowerChanged, c.follower, {PartKind::Lifter}, "the followers are as they were");
+        judge(Symptom::MassAdded, c.heavier,
               {PartKind::Valve, PartKind::Retainer, PartKind::Locks, PartKind::Cap},
               "the valve side is no heavier");
-        add(Sign::SpringChanged, c.spring ? 0.95 : 0.03,
+        add(Symptom::SpringChanged, c.spring ? 0.95 : 0.03,
             c.spring ? "spring, retainer, locks or height changed"
                      : "spring, retainer, locks and height are as they were",
             "train/revisions");
-        add(Sign::BoostRaised, c.boost ? 0.95 : 0.04,
+        add(Symptom::BoostRaised, c.boost ? 0.95 : 0.04,
             c.boost ? "pressure on the head was raised" : "pressure on the head is as it was",
             "train/revisions");
-        add(Sign::NothingInTheTrain, c.nothing_in_the_train() ? 0.95 : 0.03,
+        add(Symptom::NothingInTheTrain, c.nothing_in_the_train() ? 0.95 : 0.03,
             c.nothing_in_the_train()
                 ? fmt::format("nothing in the train changed since {}", c.from)
                 : fmt::format("{} in the train changed since {}",
@@ -366,8 +370,8 @@ QuestionSpeed question_speed(const CaseFile& file) {
         pulls.push_back(&p.analysis);
     if (const auto b = break_of_state(pulls))
         return {b->speed_rpm, "dyno"};
-    if (file.rig && file.rig->edge_rpm)
-        return {file.rig->edge_rpm, "rig"};
+    if (file.rig && file.rig->onset_rpm)
+        return {file.rig->onset_rpm, "rig"};
     if (!pulls.empty()) {
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file.pulls_before)

@@ -106,8 +106,8 @@ ModelFacts model_facts(const Train& train, const FactsQuery& query) {
     out.limit_rpm = swept.summary.limit.speed_rpm;
     if (swept.summary.limit.first)
         out.limit_metric = swept.summary.limit.first->metric;
-    out.edge_rpm = swept.summary.edge.edge.speed_rpm;
-    out.edge_metric = swept.summary.edge.edge.metric;
+    out.onset_rpm = swept.summary.onset.onset.speed_rpm;
+    out.onset_metric = swept.summary.onset.onset.metric;
     for (const auto& motion : swept.motions)
         if (motion->clashed && !out.clash_rpm)
             out.clash_rpm = motion->speed_rpm;
@@ -142,10 +142,10 @@ ModelFacts model_facts(const Train& train, const FactsQuery& query) {
 RigFacts rig_facts(const RigRun& run) {
     RigFacts out;
     out.name = run.source;
-    out.edge_rpm = run.edge.edge.speed_rpm;
-    out.edge_metric = run.edge.edge.metric;
-    out.half_step_rpm = run.edge.edge.half_step_rpm;
-    out.bands = run.edge.bands;
+    out.onset_rpm = run.onset.onset.speed_rpm;
+    out.onset_metric = run.onset.onset.metric;
+    out.half_step_rpm = run.onset.onset.half_step_rpm;
+    out.bands = run.onset.bands;
     out.rows = run.rows();
     for (const Crossing& c : run.limit.crossings)
         if (c.limit.metric == Metric::HeldOpen)

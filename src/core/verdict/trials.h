@@ -10,7 +10,7 @@ struct Trial {
     std::string_view key, label;
     std::string_view how; ///< one sentence
     double hours = 1;
-    std::vector<Sign> shows; ///< at most three count
+    std::vector<Symptom> shows; ///< at most three count
     bool charged_only = false, hydraulic_only = false;
 };
 const std::vector<Trial>& trials();
@@ -21,8 +21,8 @@ struct RankedTrial {
     double per_hour = 0;
 };
 
-/// Trials that would show at least one sign that nobody looked for yet, most information an hour first.
-/// Expected information over all outcomes of the trial's new signs, each seen or not [Lindley 1956].
+/// Trials that would show at least one symptom that nobody looked for yet, most information an hour first.
+/// Expected information over all outcomes of the trial's new symptoms, each seen or not [Lindley 1956].
 std::vector<RankedTrial> rank_trials(const Weighing& weighing, const std::vector<Evidence>& evidence,
                                      const CaseFile& file);
 

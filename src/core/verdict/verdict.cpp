@@ -26,14 +26,14 @@ std::string what_the_valve_does(const CaseFile& file) {
             return "loses contact with the lobe";
         case Metric::HeldOpen:
             return "is held open";
-        case Metric::CycleSpread:
+        case Metric::CycleVariation:
             return "moves differently from cycle to cycle";
         default:
             return "stops following the lobe";
         }
     };
-    if (file.rig && file.rig->edge_metric)
-        return std::string(words(*file.rig->edge_metric));
+    if (file.rig && file.rig->onset_metric)
+        return std::string(words(*file.rig->onset_metric));
     if (file.model && file.model->limit_metric)
         return std::string(words(*file.model->limit_metric));
     return "stops following the lobe";
@@ -84,7 +84,7 @@ std::string nothing_lost(const CaseFile& file) {
     std::string text =
         end > 0
             ? fmt::format("These pulls lose nothing up to {} rev/min: no break, no rollover.", rounded(end))
-            : "Nothing stops this train in the range that was looked at: no break, no edge, no limit.";
+            : "Nothing stops this train in the range that was looked at: no break, no onset, no limit.";
     if (file.model && file.model->limit_rpm)
         text += fmt::format(" The model's limit is {} rev/min.", rounded(*file.model->limit_rpm));
     return text;
@@ -152,7 +152,7 @@ Verdict judge(const CaseFile& file) {
     if (!file.changes)
         out.missing.emplace_back("no earlier state to compare with");
     for (const ConfounderTest& t : out.confounders)
-        if (t.standing == Standing::NotLogged)
+        if (t.status == TestStatus::NotLogged)
             out.missing.push_back(fmt::format("{}: {}", info(t.kind).label, t.text));
     return out;
 }

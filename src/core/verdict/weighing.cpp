@@ -7,10 +7,10 @@ namespace bathmos {
 
 namespace {
 
-// Likelihood of a sign that is there as surely as `seen` says.
+// Likelihood of a symptom that is there as surely as `seen` says.
 double likelihood_of(const Evidence& e, Cause cause) {
-    const double p = likelihood(e.sign, cause);
-    return std::pow(e.seen * p + (1 - e.seen) * (1 - p), e.bears);
+    const double p = likelihood(e.symptom, cause);
+    return std::pow(e.seen * p + (1 - e.seen) * (1 - p), e.relevance);
 }
 
 } // namespace

@@ -1,5 +1,5 @@
-// The weighing: signs that were seen, or looked for and not seen, make probabilities of causes by Bayes' rule
-// [Pearl 1988, 2.1], each sign independent of the others under a cause. What nobody looked for counts
+// The weighing: symptoms that were seen, or looked for and not seen, make probabilities of causes by Bayes'
+// rule [Pearl 1988, 2.1], each symptom independent of the others under a cause. What nobody looked for counts
 // nothing.
 #pragma once
 
@@ -9,16 +9,16 @@
 
 namespace bathmos {
 
-/// One sign as found. `seen`: 0..1, how surely it is there.
+/// One symptom as found. `seen`: 0..1, how surely it is there.
 struct Evidence {
-    Sign sign;
+    Symptom symptom;
     double seen = 0;
     std::string text; ///< plain sentence with the numbers
     std::string
         link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
-    /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that the
-    /// model shows at quite another speed bears little.
-    double bears = 1;
+    /// How much it relevance on the question, 0..1: its likelihood counts with this power. A mechanism that
+    /// the model shows at quite another speed relevance little.
+    double relevance = 1;
 };
 
 /// What one piece of evidence does to one cause: log of its likelihood over the mean of all causes'.

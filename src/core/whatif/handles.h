@@ -1,4 +1,4 @@
-// The changes that people usually try, each as one number that can be pulled: what has to follow, follows.
+// The changes that people usually try, each as one number that can be dragged: what has to follow, follows.
 #pragma once
 
 #include "core/train/train.h"

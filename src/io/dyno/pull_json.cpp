@@ -14,13 +14,13 @@ Json findings(const std::vector<ConfounderTest>& tests) {
     Json out = Json::array();
     for (const ConfounderTest& t : tests) {
         Json one = {{"key", info(t.kind).key}, {"label", info(t.kind).label}, {"text", t.text}};
-        one["standing"] = t.standing == Standing::Seen    ? "seen"
-                          : t.standing == Standing::Clear ? "clear"
+        one["standing"] = t.status == TestStatus::Seen    ? "seen"
+                          : t.status == TestStatus::Clear ? "clear"
                                                           : "not logged";
-        if (t.standing == Standing::NotLogged) {
+        if (t.status == TestStatus::NotLogged) {
             one["settle"] = info(t.kind).settle;
         } else {
-            one["confidence"] = rounded(t.standing == Standing::Seen ? t.seen : 1 - t.seen, 2);
+            one["confidence"] = rounded(t.status == TestStatus::Seen ? t.seen : 1 - t.seen, 2);
             one["from_rpm"] = maybe(t.from_rpm);
         }
         out.push_back(std::move(one));
@@ -38,7 +38,7 @@ Json of_pull(const PullReport& report) {
     out["torque_peak_rpm"] = rounded(a.torque_peak_rpm, 0);
     out["torque_peak_Nm"] = rounded(a.torque_peak_Nm);
     out["break_rpm"] = first ? Json(rounded(first->speed_rpm, 0)) : Json();
-    out["break_sigma_rpm"] = first ? Json(rounded(first->sigma_rpm, 0)) : Json();
+    out["break_sd_rpm"] = first ? Json(rounded(first->sd_rpm, 0)) : Json();
     out["break_confidence"] = rounded(first ? first->confidence : a.breaks.best_confidence);
     out["break_depth_kW"] = first ? Json(rounded(first->depth_W / 1e3)) : Json();
     out["breaks"] = Json::array();

@@ -127,7 +127,7 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
         if (wanted[i] >= shape.columns.size() || std::count(wanted.begin(), wanted.end(), wanted[i]) > 1 ||
             mapping.rises.empty())
             throw InputError({path.string(), "columns", "angle and rise are not told apart",
-                              "choose one column of angle and other columns of rise"});
+                              "choose one column of angle and other columns of cam lift"});
     struct Columns {
         std::vector<double> angle;
         std::vector<std::vector<double>> rise;

@@ -1,5 +1,5 @@
 // Files of a profile gauge, or readings of a degree wheel typed by hand: delimited text with angles and one
-// or more columns of rise.
+// or more columns of cam lift.
 #pragma once
 
 #include "core/lobe/gauge.h"

@@ -18,13 +18,13 @@ double per_degree(double value, int order) {
     return value * std::pow(kPi / 180, order) * 1e3;
 }
 
-Json place_json(double theta_rad, double rise_m) {
-    return {{"cam_deg", rounded(degrees(theta_rad), 2)}, {"rise_mm", rounded(rise_m * 1e3, 4)}};
+Json location_json(double theta_rad, double cam_lift_m) {
+    return {{"cam_deg", rounded(degrees(theta_rad), 2)}, {"rise_mm", rounded(cam_lift_m * 1e3, 4)}};
 }
 
 Json peak_json(const Peak& peak, int order) {
     Json out = {{kUnits[order], rounded(per_degree(peak.value, order), 6)}};
-    out.update(place_json(peak.theta_rad, peak.rise_m));
+    out.update(location_json(peak.theta_rad, peak.cam_lift_m));
     return out;
 }
 
@@ -46,9 +46,9 @@ void add_figures(Json& json, const std::vector<LobeFigure>& figures) {
         if (f.key == "area" || f.key == "asymmetry")
             continue;
         Json figure = {{kUnits[f.order], rounded(per_degree(f.value, f.order), 6)}};
-        if (f.sigma > 0)
-            figure["sigma"] = rounded(per_degree(f.sigma, f.order), 7);
-        figure.update(place_json(f.theta_rad, f.rise_m));
+        if (f.sd > 0)
+            figure["sd"] = rounded(per_degree(f.sd, f.order), 7);
+        figure.update(location_json(f.theta_rad, f.cam_lift_m));
         out[f.key] = std::move(figure);
     }
     json["opening_to_closing_acceleration"] = rounded(figures.back().value, 4);
@@ -89,7 +89,7 @@ void add_cutting(Json& json, const Lobe& lobe, const LobeCurve& curve) {
     Json& out = json["cutting"] = Json::object();
     const auto length = [&](const char* key, const Worst& worst) {
         out[key] = {{"mm", rounded(worst.value * 1e3, 4)}};
-        out[key].update(place_json(worst.theta_rad, worst.rise_m));
+        out[key].update(location_json(worst.theta_rad, worst.cam_lift_m));
     };
     out["follower"] = roller ? "roller" : "flat";
     length("least_convex_radius", cutting.least_convex_m);
@@ -120,8 +120,8 @@ void add_flags(Json& json, const Lobe& lobe, const LobeCurve& curve, const Lobe&
                     {"figure", flag.figure.key},
                     {"factor", rounded(flag.factor, 3)},
                     {"words", fmt::format(fmt::runtime(flag.what),
-                                          fmt::format("{:.2f} mm", flag.figure.rise_m * 1e3))}};
-        row.update(place_json(flag.figure.theta_rad, flag.figure.rise_m));
+                                          fmt::format("{:.2f} mm", flag.figure.cam_lift_m * 1e3))}};
+        row.update(location_json(flag.figure.theta_rad, flag.figure.cam_lift_m));
         out.push_back(std::move(row));
     }
     json["against"] = {{"name", against.name}, {"flags", std::move(out)}};
@@ -161,7 +161,7 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
     add_smoothing(json, lobe, curve);
     if (options.repeatability && options.repeatability->passes > 1)
         json["gauge"]["repeatability"] = {{"passes", options.repeatability->passes},
-                                          {"sigma_um", rounded(options.repeatability->sigma_m * 1e6, 3)},
+                                          {"sd_um", rounded(options.repeatability->sd_m * 1e6, 3)},
                                           {"largest_um", rounded(options.repeatability->largest_m * 1e6, 3)},
                                           {"largest_at", options.repeatability->largest_at}};
     add_cutting(json, lobe, curve);
@@ -191,7 +191,7 @@ std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
                     {"dynamic_compression_ratio", ratio(e.dynamic_ratio)},
                     {"nearly_shut_compression_ratio", ratio(e.shut_ratio)}};
     };
-    const CamPlace place = place_of(intake.centreline_rad, exhaust.centreline_rad);
+    const CamTiming place = timing_of(intake.centreline_rad, exhaust.centreline_rad);
     Json json = {{"intake_centreline_crank_deg", rounded(degrees(intake.centreline_rad), 3)},
                  {"exhaust_centreline_crank_deg", rounded(degrees(exhaust.centreline_rad), 3)},
                  {"separation_cam_deg", rounded(degrees(place.separation_cam_rad), 3)},
@@ -211,15 +211,16 @@ std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
 
 std::string lobe_csv(const LobeCurve& curve) {
     std::string out = "cam_deg,rise_mm,velocity_mm_per_deg,acceleration_mm_per_deg2,jerk_mm_per_deg3,"
-                      "velocity_sigma_mm_per_deg,acceleration_sigma_mm_per_deg2,jerk_sigma_mm_per_deg3\n";
+                      "velocity_sd_mm_per_deg,acceleration_sd_mm_per_deg2,jerk_sd_mm_per_deg3\n";
     for (int i = -360; i < 360; ++i) {
         const double theta = radians(0.5 * i);
         out += fmt::format("{:g}", 0.5 * i);
         for (int order = 0; order <= 3; ++order)
             out += fmt::format(",{:.8f}", per_degree(curve.at(theta, order), order));
         for (int order = 1; order <= 3; ++order)
-            out += curve.smoothing() ? fmt::format(",{:.8f}", per_degree(curve.sigma(theta, order), order))
-                                     : ",";
+            out += curve.smoothing()
+                       ? fmt::format(",{:.8f}", per_degree(curve.standard_deviation(theta, order), order))
+                       : ",";
         out += "\n";
     }
     return out;

@@ -28,7 +28,7 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
 std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
                       const std::vector<double>& heights_m, double moved_rad, const Engine& engine);
 
-/// Rise and its derivatives per cam degree every half cam degree; with their one-sigma for a table.
+/// Rise and its derivatives per cam degree every half cam degree; with their standard deviation for a table.
 std::string lobe_csv(const LobeCurve& curve);
 
 /// Curves of several lobes side by side as samples on one aligned axis, `shift_rad[i]` of each laid on zero.

@@ -159,7 +159,7 @@ std::vector<Part> parse_parts_csv(std::string_view text, const std::string& sour
             out.push_back(scratch.parts.at(1));
         } catch (const InputError& error) {
             InputProblem problem = error.problem();
-            throw InputError({source, place + (problem.place.empty() ? "" : ": " + problem.place),
+            throw InputError({source, place + (problem.location.empty() ? "" : ": " + problem.location),
                               problem.what, problem.mend});
         }
     }

@@ -13,7 +13,7 @@ namespace bathmos::io {
 /// ("pushrod/wall_mm", "facts/step_mm", "tolerances/pushrod.wall_mm/plus_minus"); a list stands in brackets.
 std::string parts_csv(const std::vector<Part>& parts);
 
-/// Rows with the same number in `part` are one part. Throws InputError with line or key as place; `source`
+/// Rows with the same number in `part` are one part. Throws InputError with line or key as location; `source`
 /// names the file.
 std::vector<Part> parse_parts_csv(std::string_view text, const std::string& source);
 

@@ -272,7 +272,7 @@ struct PredictionNumber {
     std::optional<double> Prediction::*at;
 };
 const PredictionNumber kPredictionNumbers[] = {
-    {"limit_rpm", &Prediction::limit_rpm}, {"edge_rpm", &Prediction::edge_rpm},
+    {"limit_rpm", &Prediction::limit_rpm}, {"edge_rpm", &Prediction::onset_rpm},
     {"p10_rpm", &Prediction::low_rpm},     {"p50_rpm", &Prediction::middle_rpm},
     {"p90_rpm", &Prediction::high_rpm},    {"separation_rpm", &Prediction::separation_rpm}};
 
@@ -447,7 +447,7 @@ void put_record(Project& project, RecordKind kind, Id id, std::string_view text)
         });
     } catch (const InputError& error) {
         InputProblem problem = error.problem();
-        problem.place = place + (problem.place.empty() ? "" : ", " + problem.place);
+        problem.location = place + (problem.location.empty() ? "" : ", " + problem.location);
         throw InputError(problem);
     } catch (const Json::exception&) {
         throw InputError({"", place, "is not readable as JSON", "restore it from a copy or an export"});

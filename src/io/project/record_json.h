@@ -39,7 +39,7 @@ RecordKind record_kind(EntryKind kind);
 
 /// Text of one record of a project; "" when it is not there.
 std::string record_text(const Project& project, RecordKind kind, Id id);
-/// Reads a record into a project, in the place of what was there. Throws InputError with the key as place.
+/// Reads a record into a project, in the place of what was there. Throws InputError with the key as location.
 void put_record(Project& project, RecordKind kind, Id id, std::string_view text);
 void remove_record(Project& project, RecordKind kind, Id id);
 /// Numbers of all records of a kind, rising.

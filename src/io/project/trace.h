@@ -54,7 +54,7 @@ RigTrace rig_of(const Trace& trace);
 /// Columns as CSV, each number as short as it can be and still read back the same; an empty field is no
 /// reading.
 std::string trace_csv(const Trace& trace);
-/// Throws InputError with line as place. `trace` gives name, kind and columns (their names and precision).
+/// Throws InputError with line as location. `trace` gives name, kind and columns (their names and precision).
 void read_trace_csv(std::string_view text, Trace& trace);
 
 } // namespace bathmos::io

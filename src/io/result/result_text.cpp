@@ -53,10 +53,10 @@ Json metric_name(const std::optional<Metric>& metric) {
     return std::string(column.substr(0, column.size() - tail));
 }
 
-void add_edge(Json& json, const EdgeResult& result) {
-    json["edge_rpm"] = maybe(result.edge.speed_rpm, 1);
-    json["edge_metric"] = metric_name(result.edge.metric);
-    json["edge_half_step_rpm"] = rounded(result.edge.half_step_rpm, 1);
+void add_onset(Json& json, const OnsetResult& result) {
+    json["edge_rpm"] = maybe(result.onset.speed_rpm, 1);
+    json["edge_metric"] = metric_name(result.onset.metric);
+    json["edge_half_step_rpm"] = rounded(result.onset.half_step_rpm, 1);
     json["bands_rpm"] = Json::array();
     for (const Band& band : result.bands)
         json["bands_rpm"].push_back({{"metric", metric_name(band.metric)},
@@ -70,14 +70,15 @@ const std::vector<Metric>& sweep_columns() {
     using enum Metric;
     static const std::vector<Metric> columns = {
         Loft,   LiftLoss,    ContactLoss, OpeningShift, ClosingShift, DurationChange, Seating,
-        Bounce, BounceCount, HeldOpen,    SeatRipple,   Surge,        CycleSpread};
+        Bounce, BounceCount, HeldOpen,    SeatRipple,   Surge,        CycleVariation};
     return columns;
 }
 
 const std::vector<Metric>& rig_columns() {
     using enum Metric;
-    static const std::vector<Metric> columns = {Loft,    LiftLoss, OpeningShift, ClosingShift, DurationChange,
-                                                Seating, Bounce,   BounceCount,  HeldOpen,     CycleSpread};
+    static const std::vector<Metric> columns = {Loft,           LiftLoss,      OpeningShift, ClosingShift,
+                                                DurationChange, Seating,       Bounce,       BounceCount,
+                                                HeldOpen,       CycleVariation};
     return columns;
 }
 
@@ -157,7 +158,7 @@ std::string sweep_csv(const Sweep& sweep) {
 std::string sweep_json(const SweepSummary& summary) {
     Json json;
     add_limit(json, summary.limit);
-    add_edge(json, summary.edge);
+    add_onset(json, summary.onset);
     const auto& s = summary.separation;
     json["separation_rpm"] = s ? Json(rounded(s->speed_rpm, 1)) : Json(nullptr);
     json["separation_deg"] = s ? Json(rounded(s->crank_deg, 1)) : Json(nullptr);
@@ -165,7 +166,7 @@ std::string sweep_json(const SweepSummary& summary) {
     return json.dump(2) + "\n";
 }
 
-std::string spread_json(const Spread& s) {
+std::string uncertainty_json(const LimitUncertainty& s) {
     const auto figure = [](const std::optional<double>& rpm, double error) {
         return rpm ? Json{{"rpm", rounded(*rpm, 1)}, {"error_rpm", rounded(error, 1)}} : Json(nullptr);
     };
@@ -189,7 +190,7 @@ std::string spread_json(const Spread& s) {
 
 std::string hold_csv(const Hold& hold) {
     std::vector<Metric> columns = sweep_columns();
-    std::erase(columns, Metric::CycleSpread); // of one cycle there is none
+    std::erase(columns, Metric::CycleVariation); // of one cycle there is none
     std::string out = "time_s,peak_mm,seat_load_N,open_load_N,cam_N,extension_mm," + heading(columns) + "\n";
     for (const HoldPoint& p : hold.points) {
         out += fmt::format("{:.5f},{:.5f},{:.2f},{:.2f},{:.2f},{:.5f},", p.time_s, p.peak_m * 1e3,
@@ -209,7 +210,7 @@ std::string rig_csv(const RigRun& run) {
     out += ",zero_mm\n";
     for (const RigStep& step : run.steps) {
         add_row(out, step.speed_rpm, step.metrics, columns);
-        out += fmt::format(",{},{}", step.used, *step.metrics[Metric::CycleSpread] < kRepeats_m ? 1 : 0);
+        out += fmt::format(",{},{}", step.used, *step.metrics[Metric::CycleVariation] < kRepeats_m ? 1 : 0);
         for (std::size_t count : step.dropped)
             out += fmt::format(",{}", count);
         out += fmt::format(",{:.4f}\n", step.zero_mm);
@@ -219,7 +220,7 @@ std::string rig_csv(const RigRun& run) {
 
 std::string rig_json(const RigRun& run) {
     Json json;
-    add_edge(json, run.edge);
+    add_onset(json, run.onset);
     add_limit(json, run.limit);
     json["low_speed_duration_change_deg"] = rounded(run.low_speed_duration_change_deg, 4);
     json["phase_deg"] = rounded(run.phase_deg, 3);

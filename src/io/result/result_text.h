@@ -4,7 +4,7 @@
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
-#include "core/spread/spread.h"
+#include "core/uncertainty/limit_uncertainty.h"
 
 #include <memory>
 #include <optional>
@@ -30,7 +30,7 @@ std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
 
 /// Percentiles with their errors, and each input's share of the variance.
-std::string spread_json(const Spread& spread);
+std::string uncertainty_json(const LimitUncertainty& uncertainty);
 /// One row a cycle: time, lift, loads, and the metrics of a sweep.
 std::string hold_csv(const Hold& hold);
 

@@ -48,14 +48,14 @@ double to_mm(const std::string& unit, const InputProblem& where) {
         return 1e-3;
     if (unit == "m")
         return 1e3;
-    throw InputError(
-        {where.source, where.place, fmt::format("units \"{}\" are not known", unit), "use mm, um, m or in"});
+    throw InputError({where.source, where.location, fmt::format("units \"{}\" are not known", unit),
+                      "use mm, um, m or in"});
 }
 
 void read_group(hid_t file, const std::string& name, RigTrace& trace) {
     const InputProblem where{trace.source, "/" + name, "", ""};
     const auto refuse = [&](std::string what, std::string mend) {
-        throw InputError({where.source, where.place, std::move(what), std::move(mend)});
+        throw InputError({where.source, where.location, std::move(what), std::move(mend)});
     };
     const H5Handle group(H5Gopen2(file, name.c_str(), H5P_DEFAULT), H5Gclose);
     if (H5Lexists(group.get(), "lift_mm", H5P_DEFAULT) <= 0)

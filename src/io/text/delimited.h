@@ -33,7 +33,7 @@ TableShape sniff_table(const std::filesystem::path& path);
 
 /// Streams the numbers of chosen columns, row by row: `row(values, line)`; an empty or "nan" field is NaN.
 /// Blank lines and comments are passed over. Reads in pieces, so memory does not grow with the file. Throws
-/// InputError (source = path, place = line and column) for a field that is no number or a missing column;
+/// InputError (source = path, location = line and column) for a field that is no number or a missing column;
 /// Stopped.
 void stream_columns(const std::filesystem::path& path, const TableShape& shape,
                     const std::vector<std::size_t>& wanted,

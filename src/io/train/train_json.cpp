@@ -1,7 +1,7 @@
 #include "io/train/train_json.h"
 
-#include "core/spread/uncertain.h"
 #include "core/train/train_fields.h"
+#include "core/uncertainty/uncertain_inputs.h"
 #include "core/units/units.h"
 
 #include <algorithm>

@@ -182,7 +182,7 @@ std::string verdict_json(const CaseFile& file, const Verdict& v) {
     out["valve_train"] = round(v.weighing.valve_train, 1e3);
     out["model_limit_rpm"] =
         file.model && file.model->limit_rpm ? Json(round(*file.model->limit_rpm, 1)) : Json();
-    out["rig_edge_rpm"] = file.rig && file.rig->edge_rpm ? Json(round(*file.rig->edge_rpm, 1)) : Json();
+    out["rig_edge_rpm"] = file.rig && file.rig->onset_rpm ? Json(round(*file.rig->onset_rpm, 1)) : Json();
     out["break_rpm"] = v.dyno_break ? Json(round(v.dyno_break->speed_rpm, 1)) : Json();
     out["causes"] = Json::array();
     for (const WeighedCause& c : v.weighing.causes) {
@@ -193,10 +193,11 @@ std::string verdict_json(const CaseFile& file, const Verdict& v) {
                     {"for", Json::array()},
                     {"against", Json::array()}};
         for (const Argument& a : c.arguments)
-            one[a.weight > 0 ? "for" : "against"].push_back({{"sign", info(v.evidence[a.evidence].sign).key},
-                                                             {"text", v.evidence[a.evidence].text},
-                                                             {"link", v.evidence[a.evidence].link},
-                                                             {"weight", round(a.weight, 1e3)}});
+            one[a.weight > 0 ? "for" : "against"].push_back(
+                {{"sign", info(v.evidence[a.evidence].symptom).key},
+                 {"text", v.evidence[a.evidence].text},
+                 {"link", v.evidence[a.evidence].link},
+                 {"weight", round(a.weight, 1e3)}});
         out["causes"].push_back(std::move(one));
     }
     out["next"] = Json::array();

@@ -175,7 +175,7 @@ std::vector<MotionLoss> motion_loss(const std::vector<SpeedMetrics>& rows) {
                                0.0012 * over(m[Metric::ContactLoss], 8) +
                                0.003 * over(m[Metric::DurationChange], 1.5) +
                                400 * over(m[Metric::HeldOpen], 0.03e-3));
-        loss.rough = std::min(0.05, 60 * over(m[Metric::CycleSpread], 0.01e-3) + 0.15 * loss.lost);
+        loss.rough = std::min(0.05, 60 * over(m[Metric::CycleVariation], 0.01e-3) + 0.15 * loss.lost);
         out.push_back(loss);
     }
     return out;

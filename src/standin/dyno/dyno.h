@@ -44,7 +44,7 @@ struct PullSetup {
     std::vector<Fault> faults;
     double first_rpm = 4000, last_rpm = 8650;
     std::size_t rows = 235;
-    double noise = 0.004;   ///< one sigma of a reading, share of the power
+    double noise = 0.004;   ///< standard deviation of a reading, share of the power
     double scatter = 0.005; ///< from pull to pull, share of the power
     double weather_Pa = 101.3e3, weather_K = 292.6;
     std::set<PullChannel> logged; ///< beside speed, torque and power

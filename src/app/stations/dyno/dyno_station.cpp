@@ -61,7 +61,7 @@ DynoStation::DynoStation(Context context, const Dialogs& dialogs, QWidget* paren
     tables_ = new PullTables(context_);
     pulls_ = new PullsPanel(context_);
     tables_->add_tab(pulls_, tr("Pulls"));
-    connect(tables_, &PullTables::place_wanted, this, &DynoStation::show_place);
+    connect(tables_, &PullTables::location_wanted, this, &DynoStation::navigate);
     connect(pulls_, &PullsPanel::message, this, &Station::message);
     split->addWidget(tables_);
     split->setStretchFactor(0, 3);
@@ -136,8 +136,8 @@ QWidget* DynoStation::make_plots() {
     layout->addWidget(words_);
     power_ = new Plot(context_.theme, tr("Power over speed"));
     before_trend_ = power_->add_curve(tr("before"), Role::Third, Stroke::Dashed);
-    now_readings_ = power_->add_curve(tr("readings"), Role::Seen, Stroke::Points);
-    now_trend_ = power_->add_curve(tr("trend"), Role::Seen);
+    now_readings_ = power_->add_curve(tr("readings"), Role::Measured, Stroke::Points);
+    now_trend_ = power_->add_curve(tr("trend"), Role::Measured);
     layout->addWidget(power_, 3);
     below_choice_ = new QComboBox;
     below_choice_->setObjectName(QStringLiteral("dyno_below"));
@@ -145,7 +145,7 @@ QWidget* DynoStation::make_plots() {
     layout->addWidget(below_choice_);
     below_ = new Plot(context_.theme, tr("Below, over speed"));
     below_before_ = below_->add_curve(tr("against"), Role::Third, Stroke::Dashed);
-    below_now_ = below_->add_curve(tr("this state"), Role::Seen);
+    below_now_ = below_->add_curve(tr("this state"), Role::Measured);
     below_low_ = below_->add_curve(tr("band low"), Role::Faint, Stroke::Dashed);
     below_high_ = below_->add_curve(tr("band high"), Role::Faint, Stroke::Dashed);
     layout->addWidget(below_, 2);
@@ -176,12 +176,12 @@ void DynoStation::import_file(const QString& path) {
     }
 }
 
-void DynoStation::show_place(const QString& place) {
+void DynoStation::navigate(const QString& location) {
     int wanted = kRough;
-    if (place == QStringLiteral("difference"))
+    if (location == QStringLiteral("difference"))
         wanted = kDifference;
-    else if (place.startsWith(QStringLiteral("channel/")))
-        if (const auto channel = find_pull_channel(place.section(QLatin1Char('/'), 1).toStdString()))
+    else if (location.startsWith(QStringLiteral("channel/")))
+        if (const auto channel = find_pull_channel(location.section(QLatin1Char('/'), 1).toStdString()))
             wanted = static_cast<int>(*channel);
     if (const int at = below_choice_->findData(wanted); at >= 0)
         below_choice_->setCurrentIndex(at);
@@ -304,7 +304,7 @@ void DynoStation::draw_power() {
             before.add(pull->analysis.curve.speed_rpm, shown(pull->analysis, pull->analysis.trend_W));
     power_->set_axes({},
                      (torque ? tr("torque, %1") : tr("power, %1")).arg(context_.units.unit_name(quantity)));
-    power_->restyle_curve(now_trend_, dyno.shown() ? dyno.shown()->label : tr("this state"), Role::Seen,
+    power_->restyle_curve(now_trend_, dyno.shown() ? dyno.shown()->label : tr("this state"), Role::Measured,
                           Stroke::Solid);
     power_->restyle_curve(before_trend_, dyno.compared() ? dyno.compared()->label : tr("against"),
                           Role::Third, Stroke::Dashed);
@@ -315,7 +315,7 @@ void DynoStation::draw_power() {
     if (const DynoState* state = dyno.shown()) {
         if (state->first_break)
             marks.push_back({state->first_break->speed_rpm,
-                             tr("break %1").arg(state->first_break->speed_rpm, 0, 'f', 0), Role::Seen});
+                             tr("break %1").arg(state->first_break->speed_rpm, 0, 'f', 0), Role::Measured});
         std::vector<double> rough;
         for (const auto& pull : state->pulls)
             if (pull->analysis.rough_from_rpm)
@@ -329,9 +329,9 @@ void DynoStation::draw_power() {
     if (const SweepSummary* s = context_.sweep.summary(); s && s->limit.speed_rpm)
         marks.push_back(
             {*s->limit.speed_rpm, tr("model %1").arg(*s->limit.speed_rpm, 0, 'f', 0), Role::Predicted});
-    if (const RigRun* run = context_.rig.run(); run && run->edge.edge.speed_rpm)
-        marks.push_back(
-            {*run->edge.edge.speed_rpm, tr("rig %1").arg(*run->edge.edge.speed_rpm, 0, 'f', 0), Role::Asked});
+    if (const RigRun* run = context_.rig.run(); run && run->onset.onset.speed_rpm)
+        marks.push_back({*run->onset.onset.speed_rpm,
+                         tr("rig %1").arg(*run->onset.onset.speed_rpm, 0, 'f', 0), Role::Kinematic});
     power_->set_marks(marks, Plot::MarkWords::Foot); // at high speed the curve is up
     double low = 1e9, high = 0;
     for (const DynoState* state : {dyno.shown(), dyno.compared()})
@@ -429,7 +429,7 @@ void DynoStation::draw_channel() {
         QVector<Plot::Mark> marks;
         for (const auto& pull : state->pulls)
             for (const ConfounderTest& t : pull->tests)
-                if (t.standing == Standing::Seen && t.channel == channel && t.from_rpm && marks.isEmpty())
+                if (t.status == TestStatus::Seen && t.channel == channel && t.from_rpm && marks.isEmpty())
                     marks.push_back({*t.from_rpm, words(info(t.kind).label), Role::LimitMark});
         below_->set_marks(marks);
     }

@@ -28,7 +28,7 @@ class DynoStation : public Station {
     /// Opens the import dialogue for a file.
     void import_file(const QString& path);
     /// "power", "rough", "channel/blower", "difference".
-    void show_place(const QString& place) override;
+    void navigate(const QString& location) override;
 
   private:
     QWidget* make_head();

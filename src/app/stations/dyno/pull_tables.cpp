@@ -41,9 +41,9 @@ PullTables::PullTables(Context context, QWidget* parent)
     confounders_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Fixed);
     confounders_->setColumnWidth(0, kConfounderWidth);
     connect(confounders_, &QTableWidget::cellActivated, this, [this](int row) {
-        const QString place = confounders_->item(row, 0)->data(Qt::UserRole).toString();
-        if (!place.isEmpty())
-            emit place_wanted(place);
+        const QString location = confounders_->item(row, 0)->data(Qt::UserRole).toString();
+        if (!location.isEmpty())
+            emit location_wanted(location);
     });
     layout->addWidget(summary_, 2);
     layout->addWidget(confounders_, 3);
@@ -105,7 +105,7 @@ void PullTables::fill_summary() {
         for (const PowerBreak& b : a.breaks.breaks)
             more.push_back(tr("break %1 ± %2, %3 %")
                                .arg(b.speed_rpm, 0, 'f', 0)
-                               .arg(b.sigma_rpm, 0, 'f', 0)
+                               .arg(b.sd_rpm, 0, 'f', 0)
                                .arg(std::floor(100 * b.confidence), 0, 'f', 0));
         for (const PowerDip& d : a.breaks.dips)
             more.push_back(
@@ -136,13 +136,13 @@ void PullTables::fill_confounders() {
             confounders_->item(row, 0)->setData(Qt::UserRole,
                                                 QStringLiteral("channel/") + words(info(*t.channel).key));
         confounders_->set_cell(row, 1,
-                               t.standing == Standing::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
-                               : t.standing == Standing::Clear
+                               t.status == TestStatus::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
+                               : t.status == TestStatus::Clear
                                    ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
                                    : tr("○ not logged"),
                                false);
         QString text = QString::fromStdString(t.text);
-        if (t.standing == Standing::Seen && t.from_rpm)
+        if (t.status == TestStatus::Seen && t.from_rpm)
             text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
         confounders_->set_cell(row, 2, text, false);
         confounders_->item(row, 2)->setToolTip(text);

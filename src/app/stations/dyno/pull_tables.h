@@ -20,7 +20,7 @@ class PullTables : public QWidget {
     void fill();
 
   signals:
-    void place_wanted(const QString& place); ///< of the station: "channel/blower"
+    void location_wanted(const QString& location); ///< of the station: "channel/blower"
 
   private:
     void fill_summary();

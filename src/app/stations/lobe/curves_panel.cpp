@@ -67,8 +67,9 @@ QWidget* CurvesPanel::make_choices() {
                     {tr("nose"), tr("centre line at"), tr("opening at")});
     height_ =
         new NumberField(context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
-                        tr("Rise at which lobes are laid on their centre line or opening."),
-                        [](double mm) { return mm > 0 && mm < 50 ? std::string() : "give a rise above 0"; });
+                        tr("Rise at which lobes are laid on their centre line or opening."), [](double mm) {
+                            return mm > 0 && mm < 50 ? std::string() : "give a cam lift above 0";
+                        });
     height_->set_compact();
     height_->setMaximumWidth(130);
     height_->show_value(height_m_);
@@ -81,7 +82,7 @@ QWidget* CurvesPanel::make_choices() {
     bands_ = new QCheckBox(tr("noise band of the chosen lobe"));
     bands_->setObjectName(QStringLiteral("lobe_bands"));
     bands_->setChecked(true);
-    bands_->setToolTip(tr("One sigma each way: what reading noise and smoothing leave open."));
+    bands_->setToolTip(tr("standard deviation each way: what reading noise and smoothing leave open."));
     connect(bands_, &QCheckBox::toggled, this, [this] { refresh_->ask(); });
     line->addWidget(bands_);
     line->addStretch();
@@ -93,7 +94,7 @@ QWidget* CurvesPanel::make_plots() {
     auto* grid = new QGridLayout(box);
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setSpacing(4);
-    const QString names[] = {tr("Rise"), tr("Velocity"), tr("Acceleration"), tr("Jerk")};
+    const QString names[] = {tr("Cam lift"), tr("Velocity"), tr("Acceleration"), tr("Jerk")};
     for (int order = 0; order < 4; ++order) {
         auto* plot = new Plot(context_.theme, names[order]);
         for (int i = 0; i < kMostDrawn; ++i)
@@ -152,7 +153,7 @@ void CurvesPanel::refresh() {
 void CurvesPanel::draw(const Drawn& drawn) {
     const std::vector<const LoadedLobe*> lobes = set_.shown();
     const bool at_valve = side_->currentIndex() == 1;
-    const QString names[] = {at_valve ? tr("valve lift") : tr("rise"), tr("velocity"), tr("acceleration"),
+    const QString names[] = {at_valve ? tr("valve lift") : tr("cam lift"), tr("velocity"), tr("acceleration"),
                              tr("jerk")};
     for (int order = 0; order < 4; ++order) {
         Plot& plot = *plots_[static_cast<std::size_t>(order)];
@@ -179,11 +180,11 @@ void CurvesPanel::draw(const Drawn& drawn) {
                 y.push_back(shown(value));
             plot.restyle_curve(static_cast<int>(i), lobes[i]->name, lobes[i]->role, lobes[i]->stroke);
             plot.set_curve(static_cast<int>(i), x, y);
-            if (samples.sigma[order].empty())
+            if (samples.sd[order].empty())
                 continue;
-            for (std::size_t k = 0; k < samples.sigma[order].size(); ++k) {
-                low.push_back(shown(samples.value[order][k] - samples.sigma[order][k]));
-                high.push_back(shown(samples.value[order][k] + samples.sigma[order][k]));
+            for (std::size_t k = 0; k < samples.sd[order].size(); ++k) {
+                low.push_back(shown(samples.value[order][k] - samples.sd[order][k]));
+                high.push_back(shown(samples.value[order][k] + samples.sd[order][k]));
             }
             plot.set_bundle(x, {low, high}, Role::Faint, true);
         }
@@ -202,7 +203,7 @@ void CurvesPanel::compare(const Drawn& drawn) {
     list_->clear();
     flag_crank_deg_.clear();
     for (const LobeFlag& flag : flags) {
-        const std::string rise = context_.units.text(Quantity::Length, flag.figure.rise_m).toStdString();
+        const std::string rise = context_.units.text(Quantity::Length, flag.figure.cam_lift_m).toStdString();
         const QString text = QString::fromStdString(fmt::format(fmt::runtime(flag.what), rise));
         auto* item = new QListWidgetItem(tr("△ %1 %2, %3° from the nose (against %4)")
                                              .arg(QString::fromStdString(drawn.names[flag.harder]), text)

@@ -54,11 +54,11 @@ DesignPanel::DesignPanel(Context context, LobeSet& set, QWidget* parent)
     auto* plots = new QSplitter(Qt::Horizontal);
     curve_ = new Plot(context_.theme, tr("New and chosen acceleration"));
     curve_->add_curve(tr("new lobe"), Role::Predicted);
-    curve_->add_curve(tr("chosen lobe"), Role::Asked, Stroke::Dashed);
+    curve_->add_curve(tr("chosen lobe"), Role::Kinematic, Stroke::Dashed);
     curve_->set_x_range(-240, 240);
     trade_plot_ = new Plot(context_.theme, tr("Area against deceleration"));
     trade_plot_->add_curve(tr("most area"), Role::Predicted, Stroke::Dots);
-    trade_plot_->add_curve(tr("this lobe"), Role::Seen, Stroke::Dots);
+    trade_plot_->add_curve(tr("this lobe"), Role::Measured, Stroke::Dots);
     plots->addWidget(curve_);
     plots->addWidget(trade_plot_);
     plots->setSizes({400, 300});
@@ -256,11 +256,11 @@ void DesignPanel::rank() {
     work_.start(
         [this, query, train = context_.document.train(), lobes = std::vector<Lobe>{as_lobe(), old}](
             const std::stop_token& stop, const Background::Post& post) {
-            std::vector<LobeStanding> found = rank_lobes(train, lobes, query, {}, stop);
+            std::vector<RankedLobe> found = rank_lobes(train, lobes, query, {}, stop);
             post([this, found] {
                 standing_->setRowCount(static_cast<int>(found.size()));
                 int row = 0;
-                for (const LobeStanding& s : found) {
+                for (const RankedLobe& s : found) {
                     standing_->set_cell(row, 0, words(s.name), false);
                     standing_->set_cell(row, 1,
                                         !s.trouble.empty() ? words(s.trouble)

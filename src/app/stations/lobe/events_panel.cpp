@@ -151,9 +151,9 @@ QWidget* EventsPanel::make_choices() {
         refresh_->ask();
     });
     const auto take_place = [this](bool separation, double si) {
-        CamPlace place = place_of(intake_rad_, exhaust_rad_);
-        (separation ? place.separation_cam_rad : place.advance_crank_rad) = si;
-        std::tie(intake_rad_, exhaust_rad_) = centrelines_of(place);
+        CamTiming timing = timing_of(intake_rad_, exhaust_rad_);
+        (separation ? timing.separation_cam_rad : timing.advance_crank_rad) = si;
+        std::tie(intake_rad_, exhaust_rad_) = centrelines_of(timing);
         refresh_->ask();
     };
     connect(separation_, &NumberField::edited, this, [=](double si) { take_place(true, si); });
@@ -215,11 +215,11 @@ std::optional<PlacedLobe> EventsPanel::placed(const QComboBox* box, double centr
 
 void EventsPanel::refresh() {
     const double moved_rad = radians(move_->value() / double(kMoveSteps));
-    const CamPlace place = place_of(intake_rad_, exhaust_rad_);
+    const CamTiming timing = timing_of(intake_rad_, exhaust_rad_);
     intake_line_->show_value(intake_rad_);
     exhaust_line_->show_value(exhaust_rad_);
-    separation_->show_value(place.separation_cam_rad);
-    advance_->show_value(place.advance_crank_rad);
+    separation_->show_value(timing.separation_cam_rad);
+    advance_->show_value(timing.advance_crank_rad);
     height_->show_value(height_m_);
     moved_words_->setText(move_->value() == 0 ? tr("as installed")
                                               : tr("%1° %2 (crank)")
@@ -323,10 +323,10 @@ void EventsPanel::fill_table(const PairEvents& before, const PairEvents& after, 
     add(tr("Overlap as area"), area(before.overlap_area_m_rad), area(after.overlap_area_m_rad));
     valve(&ValveEvents::lift_at_dead_centre_m, length, tr("Intake lift at top"), true);
     valve(&ValveEvents::lift_at_dead_centre_m, length, tr("Exhaust lift at top"), false);
-    const CamPlace place = place_of(intake_rad_, exhaust_rad_);
+    const CamTiming timing = timing_of(intake_rad_, exhaust_rad_);
     add(tr("Intake centre line"), angle(intake_rad_), angle(intake_rad_ + moved_rad));
     add(tr("Exhaust centre line"), angle(exhaust_rad_), angle(exhaust_rad_ - moved_rad));
-    add(tr("Advance"), angle(place.advance_crank_rad), angle(place.advance_crank_rad - moved_rad));
+    add(tr("Advance"), angle(timing.advance_crank_rad), angle(timing.advance_crank_rad - moved_rad));
     const auto ratio = [&](const std::optional<double>& r) {
         return r ? tr("%1 : 1").arg(*r, 0, 'f', 2) : QStringLiteral("–");
     };

@@ -54,7 +54,7 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
                          {tr("cam degrees"), tr("crank degrees")});
     rises_ = new QListWidget;
     rises_->setObjectName(QStringLiteral("gauge_rises"));
-    rises_->setAccessibleName(tr("Columns of rise"));
+    rises_->setAccessibleName(tr("Columns of cam lift"));
     rises_->setMaximumHeight(96);
     for (const QString& column : columns) {
         auto* item = new QListWidgetItem(column, rises_);
@@ -62,12 +62,12 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
         item->setCheckState(Qt::Unchecked);
     }
     connect(rises_, &QListWidget::itemChanged, this, &GaugeImportDialog::check);
-    form->addRow(tr("Rise"), rises_);
+    form->addRow(tr("Cam lift"), rises_);
     unit_ =
         choice(QStringLiteral("gauge_unit"), tr("Rise is in"), {tr("mm"), tr("in"), tr("thou"), tr("µm")});
     lobe_ = choice(QStringLiteral("gauge_lobe"), tr("Number of the lobe"),
                    QStringList{tr("not in this file")} + columns);
-    passes_ = new QCheckBox(tr("the columns of rise are passes over one lobe"));
+    passes_ = new QCheckBox(tr("the columns of cam lift are passes over one lobe"));
     passes_->setObjectName(QStringLiteral("gauge_passes"));
     mirrored_ = new QCheckBox(tr("gauged against the cam's rotation: opening and closing change places"));
     mirrored_->setObjectName(QStringLiteral("gauge_mirrored"));
@@ -158,7 +158,7 @@ void GaugeImportDialog::check() {
             if (lobe.combined.repeatability.passes > 1)
                 line += tr(", %1 passes repeat within %2 µm")
                             .arg(lobe.combined.repeatability.passes)
-                            .arg(lobe.combined.repeatability.sigma_m * 1e6, 0, 'f', 1);
+                            .arg(lobe.combined.repeatability.sd_m * 1e6, 0, 'f', 1);
             if (base.readings > 0)
                 line += tr(", runout %1 µm").arg(base.runout_m() * 1e6, 0, 'f', 0);
             if (outstanding > 0)

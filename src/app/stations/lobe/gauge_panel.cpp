@@ -32,9 +32,9 @@ GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
     layout->addWidget(words_);
     auto* split = new QSplitter(Qt::Horizontal);
     residual_ = new Plot(context_.theme, tr("Reading less curve"));
-    residual_->add_curve(tr("reading less curve"), Role::Seen, Stroke::Points);
-    residual_->add_curve(tr("noise, one sigma"), Role::Asked, Stroke::Dashed);
-    residual_->add_curve({}, Role::Asked, Stroke::Dashed);
+    residual_->add_curve(tr("reading less curve"), Role::Measured, Stroke::Points);
+    residual_->add_curve(tr("noise, standard deviation"), Role::Kinematic, Stroke::Dashed);
+    residual_->add_curve({}, Role::Kinematic, Stroke::Dashed);
     residual_->set_x_range(-360, 360);
     residual_->set_cursor_step(0.5);
     connect(residual_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
@@ -81,7 +81,7 @@ QWidget* GaugePanel::make_controls() {
     form->addRow(tr("Strength"), line);
     noise_ =
         new NumberField(context_.units, Quantity::FineLength, QStringLiteral("gauge_noise"), {},
-                        tr("One-sigma noise of a reading; 0: found from base circle or residual."),
+                        tr("standard deviation noise of a reading; 0: found from base circle or residual."),
                         [](double um) { return um >= 0 && um <= 100 ? std::string() : "give 0 to 100 um"; });
     form->addRow(tr("Noise of a reading (0: found)"), noise_);
     base_ = choice(QStringLiteral("gauge_base"), tr("Base circle"),
@@ -207,10 +207,10 @@ void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& repor
         x.push_back(angle);
         y.push_back(residual);
     }
-    const double sigma = context_.units.value(Quantity::FineLength, report.noise_m);
+    const double sd = context_.units.value(Quantity::FineLength, report.noise_m);
     residual_->set_curve(0, x, y);
-    residual_->set_curve(1, {-360, 360}, {sigma, sigma});
-    residual_->set_curve(2, {-360, 360}, {-sigma, -sigma});
+    residual_->set_curve(1, {-360, 360}, {sd, sd});
+    residual_->set_curve(2, {-360, 360}, {-sd, -sd});
     const auto add = [&](const QString& what, const QString& value) {
         const int row = numbers_->rowCount();
         numbers_->setRowCount(row + 1);
@@ -227,7 +227,8 @@ void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& repor
     if (const Entry* gauged = gauging(); gauged && gauged->numbers.contains("passes")) {
         add(tr("Passes"), QString::number(gauged->numbers.at("passes"), 'f', 0));
         if (gauged->numbers.at("passes") > 1) {
-            add(tr("Passes repeat within, one sigma"), fine(gauged->numbers.at("repeatability_um") * 1e-6));
+            add(tr("Passes repeat within, standard deviation"),
+                fine(gauged->numbers.at("repeatability_um") * 1e-6));
             add(tr("Largest off their mean"), fine(gauged->numbers.at("largest_um") * 1e-6));
         }
     }

@@ -38,7 +38,7 @@ HeightsPanel::HeightsPanel(Context context, LobeSet& set, QWidget* parent)
                     tr("Any other height, beside those in common use."));
     card_ = field(Quantity::Angle, QStringLiteral("heights_card"), tr("Card of the chosen lobe"),
                   tr("Duration that the maker's card advertises, crank degrees; 0: none."));
-    card_at_ = field(Quantity::Length, QStringLiteral("heights_card_at"), tr("at a rise of"),
+    card_at_ = field(Quantity::Length, QStringLiteral("heights_card_at"), tr("at a cam lift of"),
                      tr("Height that it was taken at; 0: the card does not say."));
     line->addStretch();
     layout->addLayout(line);

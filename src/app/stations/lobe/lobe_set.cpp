@@ -11,7 +11,7 @@ struct Dress {
     Stroke stroke;
 };
 constexpr Dress kDresses[kMostDrawn] = {{Role::Ink, Stroke::Solid},        {Role::Third, Stroke::Solid},
-                                        {Role::LimitMark, Stroke::Dashed}, {Role::Asked, Stroke::Dashed},
+                                        {Role::LimitMark, Stroke::Dashed}, {Role::Kinematic, Stroke::Dashed},
                                         {Role::Third, Stroke::Dashed},     {Role::Ink, Stroke::Dashed}};
 
 } // namespace

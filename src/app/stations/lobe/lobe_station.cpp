@@ -213,7 +213,7 @@ void LobeStation::import_file(const QString& path) {
             lobes.push_back({std::move(part),
                              io::packed(trace_of(path, lobe)),
                              {{"passes", static_cast<double>(repeat.passes)},
-                              {"repeatability_um", repeat.sigma_m * 1e6},
+                              {"repeatability_um", repeat.sd_m * 1e6},
                               {"largest_um", repeat.largest_m * 1e6}}});
         }
         const std::vector<Id> ids = context_.document.add_lobes(QFileInfo(path).fileName(), lobes);
@@ -284,7 +284,8 @@ QString LobeStation::help() const {
         "one "
         "lobe asks over 1.25 times what another asks, the list says so in words; choose a line and the "
         "cursor "
-        "goes there. The faint lines are one sigma of the chosen lobe: a spike inside them may be noise.</p>"
+        "goes there. The faint lines are standard deviation of the chosen lobe: a spike inside them may be "
+        "noise.</p>"
         "<p><b>Heights.</b> Durations at every height in use, at the lifter or at the valve. A card without "
         "a "
         "height is marked, and the height is given at which the lobe has that duration.</p>"

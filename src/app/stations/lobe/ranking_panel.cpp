@@ -78,7 +78,7 @@ void RankingPanel::start() {
     work_.start(
         [this, query, train = train_, lobes = ranked_](const std::stop_token& stop,
                                                        const Background::Post& post) {
-            std::vector<LobeStanding> found = rank_lobes(
+            std::vector<RankedLobe> found = rank_lobes(
                 train, lobes, query,
                 [&](double share) {
                     post([this, share] { progress_->setValue(static_cast<int>(100 * share)); });
@@ -136,7 +136,7 @@ void RankingPanel::show_result() {
     for (int i = 0; i < kMostDrawn; ++i)
         force_->clear_curve(i);
     int row = 0;
-    for (const LobeStanding& s : standings_) {
+    for (const RankedLobe& s : standings_) {
         const QString name = QString::fromStdString(s.name);
         table_->set_cell(row, 0, name, false);
         if (!s.trouble.empty()) {

@@ -22,7 +22,7 @@ class RankingPanel : public QWidget {
 
     void start();
     void stop();
-    const std::vector<LobeStanding>& standings() const { return standings_; }
+    const std::vector<RankedLobe>& standings() const { return standings_; }
 
   private:
     void show_state();
@@ -37,7 +37,7 @@ class RankingPanel : public QWidget {
     QLabel* words_ = nullptr;
     NumberTable* table_ = nullptr;
     Plot* force_ = nullptr;
-    std::vector<LobeStanding> standings_;
+    std::vector<RankedLobe> standings_;
     std::vector<Lobe> ranked_;
     Train train_; ///< that they were ranked in
     double speed_rpm_ = 0;

@@ -42,13 +42,13 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
         field->set_compact();
         field->set_pullable(handle.step);
         const QString what = tr("change %1").arg(words(handle.label).toLower());
-        connect(field, &NumberField::pulled, this,
-                [this, i](double si) { context_.what_if.pull(changed(i, si)); });
+        connect(field, &NumberField::dragged, this,
+                [this, i](double si) { context_.what_if.drag(changed(i, si)); });
         connect(field, &NumberField::let_go, this,
                 [this, what, key](double) { context_.what_if.let_go(what, key); });
         connect(field, &NumberField::pull_left, this, [this] { context_.what_if.leave(); });
         connect(field, &NumberField::edited, this, [this, i, what, key](double si) {
-            context_.what_if.pull(changed(i, si));
+            context_.what_if.drag(changed(i, si));
             context_.what_if.let_go(what, key);
         });
         const int place = static_cast<int>(i);
@@ -94,7 +94,7 @@ QString HandlesPanel::answer() const {
     if (what_if.active()) {
         if (!what_if.problem().isEmpty())
             return out + what_if.problem();
-        if (what_if.stage() == WhatIf::Stage::Pulling)
+        if (what_if.stage() == WhatIf::Stage::Dragging)
             return out + QStringLiteral("…");
         out += what_if.limit() ? named(*what_if.limit()) : tr("no limit in range");
         return out + (what_if.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)"));

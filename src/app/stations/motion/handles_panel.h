@@ -1,4 +1,5 @@
-// What if: the usual changes as numbers whose names can be pulled, and what they would do to the limit speed.
+// What if: the usual changes as numbers whose names can be dragged, and what they would do to the limit
+// speed.
 #pragma once
 
 #include "app/shell/context.h"

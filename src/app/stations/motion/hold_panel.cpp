@@ -153,7 +153,7 @@ void HoldPanel::show_result() {
                 ? tr(" · repeats")
                 : tr(" · does not repeat: the last cycles differ by %1")
                       .arg(context_.units.text(Quantity::Length,
-                                               hold_->last.metrics[Metric::CycleSpread].value_or(0)));
+                                               hold_->last.metrics[Metric::CycleVariation].value_or(0)));
     words_->setText(work_.running() || state_.isEmpty() ? text : text + QStringLiteral(" · ") + state_);
 }
 

@@ -5,7 +5,7 @@
 #include "app/plot/series.h"
 #include "app/stations/motion/handles_panel.h"
 #include "app/stations/motion/hold_panel.h"
-#include "app/stations/motion/spread_panel.h"
+#include "app/stations/motion/uncertainty_panel.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
@@ -29,7 +29,7 @@ constexpr std::size_t kMapStride = 4;
 const std::vector<Metric>& shown_metrics() {
     using enum Metric;
     static const std::vector<Metric> metrics = {
-        ContactLoss, Loft,         Seating,      Bounce,     DurationChange, CycleSpread,    HeldOpen,
+        ContactLoss, Loft,         Seating,      Bounce,     DurationChange, CycleVariation, HeldOpen,
         LiftLoss,    OpeningShift, ClosingShift, SeatRipple, Surge,          TipContactLoss, LinkContactLoss};
     return metrics;
 }
@@ -87,14 +87,14 @@ QWidget* MotionStation::make_cycle_plots() {
     shown_->setFont(Theme::text_font(13, true));
     layout->addWidget(shown_);
     lift_ = new Plot(context_.theme, tr("Lift"));
-    asked_ = lift_->add_curve(tr("asked"), Role::Asked, Stroke::Dashed);
+    kinematic_ = lift_->add_curve(tr("kinematic"), Role::Kinematic, Stroke::Dashed);
     predicted_ = lift_->add_curve(tr("predicted"), Role::Predicted);
     trial_ = lift_->add_curve(tr("trial"), Role::Third, Stroke::Dashed);
     compared_ = lift_->add_curve(tr("compared"), Role::Predicted);
     forces_ = new Plot(context_.theme, tr("Forces"));
     cam_ = forces_->add_curve(tr("cam"), Role::Ink);
     tip_ = forces_->add_curve(tr("tip"), Role::Predicted);
-    seat_ = forces_->add_curve(tr("seat"), Role::Seen);
+    seat_ = forces_->add_curve(tr("seat"), Role::Measured);
     spring_ = forces_->add_curve(tr("springs"), Role::Third, Stroke::Dashed);
     coils_ = new Plot(context_.theme, tr("Coils"));
     layout->addWidget(lift_, 4);
@@ -126,14 +126,14 @@ QWidget* MotionStation::make_speed_plots() {
     metric_->set_cursor_step(10);
     metric_->set_cursor(context_.cursors.speed_rpm());
     layout->addWidget(metric_, 4);
-    map_ = new MapPlot(context_.theme, tr("Valve less asked lift, by speed and angle"));
+    map_ = new MapPlot(context_.theme, tr("Valve less kinematic lift, by speed and angle"));
     map_->set_axes(tr("crank angle, °"), tr("rev/min"));
     map_->set_cursor_step(0.5);
     tabs_ = new QTabWidget;
     tabs_->setObjectName(QStringLiteral("motion_tabs"));
     tabs_->setDocumentMode(true);
     tabs_->addTab(map_, tr("Map"));
-    tabs_->addTab(new SpreadPanel(context_), tr("Spread"));
+    tabs_->addTab(new UncertaintyPanel(context_), tr("Uncertainty"));
     hold_ = new HoldPanel(context_);
     tabs_->addTab(hold_, tr("Hold"));
     tabs_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored); // the same room on every tab
@@ -182,7 +182,7 @@ void MotionStation::refresh_cycle() {
                   force = context_.units.unit_name(Quantity::Force);
     const QString note = shown.old ? old_note() : QString();
     lift_->set_axes({}, tr("valve lift, %1").arg(length));
-    lift_->set_curve(asked_, crank_grid(), in_unit(context_.units, Quantity::Length, *shown.rigid_m),
+    lift_->set_curve(kinematic_, crank_grid(), in_unit(context_.units, Quantity::Length, *shown.rigid_m),
                      shown.old);
     show_lift(m, shown.old || context_.what_if.motion());
     show_trial();
@@ -286,7 +286,8 @@ void MotionStation::fill_metric_table() {
         const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
         QString number = value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
                                : QStringLiteral("–");
-        if (const auto spread = shown.motion ? shown.motion->spread[metric] : std::nullopt; value && spread)
+        if (const auto spread = shown.motion ? shown.motion->deviation[metric] : std::nullopt;
+            value && spread)
             number += QStringLiteral(" ± ") +
                       QString::number(context_.units.metric_value(metric, *spread), 'f', decimals);
         table_->set_cell(row, 1, number);
@@ -358,7 +359,7 @@ void MotionStation::fill_map() {
                                                      (*found->second)[Channel::Lift][i] - result.rigid_m[i]));
         rows.push_back(row);
     }
-    map_->set_scale_label(tr("valve less asked, %1").arg(context_.units.unit_name(Quantity::Length)));
+    map_->set_scale_label(tr("valve less kinematic, %1").arg(context_.units.unit_name(Quantity::Length)));
     map_->set_note(fresh ? QString() : old_note());
     map_->set_values(range.first_rpm, range.last_rpm, kMapLow_deg, kMapHigh_deg, rows);
     map_->set_cursor(context_.cursors.crank_deg());
@@ -376,16 +377,17 @@ QString MotionStation::help() const {
         "last cycles are drawn as a "
         "bundle, and metrics carry ± their spread.</p><p><b>What if</b>: pull a name sideways, or press Up "
         "and "
-        "Down in its field. The limit, its metric and the curve at the cursor follow while you pull, first "
+        "Down in its field. The limit, its metric and the curve at the cursor follow while you drag, first "
         "coarse, then refined; letting go makes it an edit that Ctrl+Z takes back, Escape leaves all as it "
-        "was. The strip shows the trial and what was before. Every number in Train can be pulled, too.</p>"
-        "<p><b>Spread</b>: each number is known only so well. Two hundred trains within those tolerances "
+        "was. The strip shows the trial and what was before. Every number in Train can be dragged, too.</p>"
+        "<p><b>LimitUncertainty</b>: each number is known only so well. Two hundred trains within those "
+        "tolerances "
         "give "
         "the band on the strip (10 to 90 %) and which number is worth measuring better. <b>Hold</b> runs on "
         "for seconds at the cursor's speed. Ctrl+E exports what is computed.</p><p>Right: each metric over "
         "speed with its limit (hatched) and where it is crossed for "
         "good; choose one in the table. The map "
-        "shows the valve less the asked lift at all speeds: one colour where it lags, the other where it "
+        "shows the valve less the kinematic lift at all speeds: one colour where it lags, the other where it "
         "lofts.</p>"
         "<p><b>Contact loss</b> starts suddenly, as dips on both sides of the nose where surge unloads the "
         "spring. <b>Loft</b> shows some hundred "

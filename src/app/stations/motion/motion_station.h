@@ -51,7 +51,7 @@ class MotionStation : public Station {
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
     bool metric_chosen_ = false;
-    int asked_ = 0, predicted_ = 0, trial_ = 0, compared_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0,
+    int kinematic_ = 0, predicted_ = 0, trial_ = 0, compared_ = 0, cam_ = 0, tip_ = 0, seat_ = 0, spring_ = 0,
         value_ = 0, old_value_ = 0;
 };
 

@@ -23,7 +23,7 @@
 namespace bathmos::app {
 
 namespace {
-constexpr int kDotEvery = 24; // grid points between dots on a seen curve: 12 degrees
+constexpr int kDotEvery = 24; // grid points between dots on a measured curve: 12 degrees
 } // namespace
 
 RigStation::RigStation(Context context, QWidget* parent)
@@ -31,7 +31,8 @@ RigStation::RigStation(Context context, QWidget* parent)
     auto* empty = new EmptyNote(
         tr("<b>No rig run is loaded.</b><br>A spin rig turns the train with an electric motor and watches "
            "one valve. Load its file "
-           "to see asked, predicted and seen motion together, and where the valve leaves its own trend."));
+           "to see kinematic, predicted and measured motion together, and where the valve leaves its own "
+           "trend."));
     auto* first = empty->add_step(tr("Import a rig trace…"), QStringLiteral("empty_import"));
     connect(first, &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("import_rig")); });
     pages_->addWidget(empty);
@@ -98,15 +99,15 @@ QWidget* RigStation::make_cycle() {
     auto* layout = new QVBoxLayout(box);
     layout->setContentsMargins(0, 0, 4, 0);
     layout->setSpacing(4);
-    lift_ = new Plot(context_.theme, tr("Asked, predicted, seen"));
-    asked_ = lift_->add_curve(tr("asked"), Role::Asked, Stroke::Dashed);
+    lift_ = new Plot(context_.theme, tr("Kinematic, predicted, measured"));
+    kinematic_ = lift_->add_curve(tr("kinematic"), Role::Kinematic, Stroke::Dashed);
     predicted_ = lift_->add_curve(tr("predicted"), Role::Predicted);
-    seen_ = lift_->add_curve(tr("seen"), Role::Seen, Stroke::Dots);
-    lift_->set_dot_every(seen_, kDotEvery);
-    difference_ = new Plot(context_.theme, tr("Less asked"));
-    predicted_less_ = difference_->add_curve(tr("predicted less asked"), Role::Predicted);
-    seen_less_ = difference_->add_curve(tr("seen less asked"), Role::Seen, Stroke::Dots);
-    difference_->set_dot_every(seen_less_, kDotEvery);
+    measured_ = lift_->add_curve(tr("measured"), Role::Measured, Stroke::Dots);
+    lift_->set_dot_every(measured_, kDotEvery);
+    difference_ = new Plot(context_.theme, tr("Less kinematic"));
+    predicted_less_ = difference_->add_curve(tr("predicted less kinematic"), Role::Predicted);
+    measured_less_ = difference_->add_curve(tr("measured less kinematic"), Role::Measured, Stroke::Dots);
+    difference_->set_dot_every(measured_less_, kDotEvery);
     for (Plot* plot : {lift_, difference_}) {
         plot->set_x_range(-360, 360);
         plot->set_cursor_step(0.5);
@@ -143,7 +144,7 @@ QWidget* RigStation::make_speeds() {
     layout->addWidget(choice_);
     metric_ = new Plot(context_.theme, tr("Model and rig over speed"));
     model_metric_ = metric_->add_curve(tr("predicted"), Role::Predicted);
-    rig_metric_ = metric_->add_curve(tr("seen"), Role::Seen, Stroke::Dots);
+    rig_metric_ = metric_->add_curve(tr("measured"), Role::Measured, Stroke::Dots);
     metric_->set_cursor_step(10);
     metric_->set_cursor(context_.cursors.speed_rpm());
     layout->addWidget(metric_, 5);
@@ -168,8 +169,8 @@ void RigStation::import_file(const QString& path) {
     }
 }
 
-void RigStation::show_place(const QString& place) {
-    const QString column = place.section(QLatin1Char('/'), 1);
+void RigStation::navigate(const QString& location) {
+    const QString column = location.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
         if (words(info(m).column) == column)
             choice_->setCurrentText(words(info(m).label));
@@ -198,7 +199,7 @@ void RigStation::refresh_cycle() {
     }
     const RigStep& step = run->steps[run->nearest(context_.cursors.speed_rpm())];
     const SweepRunner::Shown model = context_.sweep.shown_at(step.speed_rpm);
-    QString text = tr("seen at %1 rev/min, %2 cycles").arg(step.speed_rpm, 0, 'f', 0).arg(step.used);
+    QString text = tr("measured at %1 rev/min, %2 cycles").arg(step.speed_rpm, 0, 'f', 0).arg(step.used);
     if (model.motion)
         text += tr(" · predicted at %1%2")
                     .arg(model.motion->speed_rpm, 0, 'f', 0)
@@ -206,7 +207,7 @@ void RigStation::refresh_cycle() {
     shown_->setText(text);
     const QString length = context_.units.unit_name(Quantity::Length);
     lift_->set_axes({}, tr("valve lift, %1").arg(length));
-    difference_->set_axes(tr("crank angle from the nose, °"), tr("less asked, %1").arg(length));
+    difference_->set_axes(tr("crank angle from the nose, °"), tr("less kinematic, %1").arg(length));
     const auto shown = [&](const std::vector<double>& si) {
         return in_unit(context_.units, Quantity::Length, si);
     };
@@ -217,13 +218,13 @@ void RigStation::refresh_cycle() {
         return shown(out);
     };
     const bool old = context_.rig.old();
-    lift_->set_curve(seen_, crank_grid(), shown(step.lift_m), old);
+    lift_->set_curve(measured_, crank_grid(), shown(step.lift_m), old);
     if (model.motion && model.rigid_m->size() == kGridPoints) {
-        lift_->set_curve(asked_, crank_grid(), shown(*model.rigid_m), model.old);
+        lift_->set_curve(kinematic_, crank_grid(), shown(*model.rigid_m), model.old);
         lift_->set_curve(predicted_, crank_grid(), shown((*model.motion)[Channel::Lift]), model.old);
         difference_->set_curve(predicted_less_, crank_grid(),
                                less((*model.motion)[Channel::Lift], *model.rigid_m), model.old);
-        difference_->set_curve(seen_less_, crank_grid(), less(step.lift_m, *model.rigid_m), old);
+        difference_->set_curve(measured_less_, crank_grid(), less(step.lift_m, *model.rigid_m), old);
     }
     lift_->redraw();
     difference_->redraw();
@@ -241,11 +242,11 @@ void RigStation::show_metric() {
     metric_->set_curve(model_metric_, model.rpm, model.value, !fresh);
     QVector<Plot::Mark> marks;
     if (run) {
-        const MetricSeries seen = metric_series(context_.units, m, run->rows());
-        metric_->set_curve(rig_metric_, seen.rpm, seen.value, context_.rig.old());
-        if (run->edge.edge.metric == m)
-            marks.push_back({*run->edge.edge.speed_rpm,
-                             tr("edge %1").arg(speed_text(run->edge.edge.speed_rpm)), Role::Seen});
+        const MetricSeries measured = metric_series(context_.units, m, run->rows());
+        metric_->set_curve(rig_metric_, measured.rpm, measured.value, context_.rig.old());
+        if (run->onset.onset.metric == m)
+            marks.push_back({*run->onset.onset.speed_rpm,
+                             tr("onset %1").arg(speed_text(run->onset.onset.speed_rpm)), Role::Measured});
         const ShownLimit limit = shown_limit(context_.units, m, run->low_speed_duration_change_deg);
         metric_->set_limits({limit.above, limit.below});
         metric_->set_y_at_least(0, limit.above && !limit.below ? 1.15 * *limit.above : 0);
@@ -269,17 +270,17 @@ void RigStation::fill_summary() {
         summary_->item(row, 1)->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         summary_->item(row, 1)->setToolTip(value);
     };
-    const Edge& edge = run->edge.edge;
+    const Onset& onset = run->onset.onset;
     add(tr("File"),
         QFileInfo(context_.rig.path()).fileName() +
             (run->valve.empty() ? QString() : tr(", valve %1").arg(QString::fromStdString(run->valve))),
         false);
-    add(tr("Edge"), edge.speed_rpm ? tr("%1 ± %2 rev/min, %3")
-                                         .arg(speed_text(edge.speed_rpm))
-                                         .arg(edge.half_step_rpm, 0, 'f', 0)
-                                         .arg(words(info(*edge.metric).label).toLower())
-                                   : tr("none in range"));
-    for (const Band& band : run->edge.bands)
+    add(tr("Onset"), onset.speed_rpm ? tr("%1 ± %2 rev/min, %3")
+                                           .arg(speed_text(onset.speed_rpm))
+                                           .arg(onset.half_step_rpm, 0, 'f', 0)
+                                           .arg(words(info(*onset.metric).label).toLower())
+                                     : tr("none in range"));
+    for (const Band& band : run->onset.bands)
         add(tr("Band, comes back"), tr("%1 … %2 rev/min, %3")
                                         .arg(band.from_rpm, 0, 'f', 0)
                                         .arg(band.to_rpm, 0, 'f', 0)
@@ -342,11 +343,12 @@ QString RigStation::help() const {
         "changed. Turns are split at the index, put on an even grid, zeroed on the seat, aligned with the "
         "model at the slowest speed; bad "
         "cycles are left out and counted by reason.</p>"
-        "<p>The plots show the recorded speed nearest the cursor, and name it. <b>Edge</b>: the speed at "
+        "<p>The plots show the recorded speed nearest the cursor, and name it. <b>Onset</b>: the speed at "
         "which lift loss, duration, loft, bounce "
-        "or cycle spread leaves its own elastic trend and does not come back, with half a speed step either "
+        "or cycle-to-cycle variation leaves its own elastic trend and does not come back, with half a speed "
+        "step either "
         "way. Contact loss cannot be seen by a "
-        "position sensor, so a limit by contact loss and an edge may differ by hundreds of rev/min: both "
+        "position sensor, so a limit by contact loss and an onset may differ by hundreds of rev/min: both "
         "stand on the strip.</p>"
         "<p>Model and rig differ until the model is fitted: ball ends and fits are often softer than the "
         "sheet. The scale is checked, never "

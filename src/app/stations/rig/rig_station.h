@@ -1,4 +1,5 @@
-// Station Rig: asked, predicted and seen motion on one plot, metrics of model and rig over speed, the edge.
+// Station Rig: kinematic, predicted and measured motion on one plot, metrics of model and rig over speed, the
+// onset.
 #pragma once
 
 #include "app/shell/station.h"
@@ -26,7 +27,7 @@ class RigStation : public Station {
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);
     /// Shows a metric over speed, by its column's name.
-    void show_place(const QString& place) override;
+    void navigate(const QString& location) override;
 
   private:
     QWidget* make_head();
@@ -47,8 +48,8 @@ class RigStation : public Station {
     Plot *lift_ = nullptr, *difference_ = nullptr, *metric_ = nullptr;
     NumberTable *summary_ = nullptr, *steps_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *all_refresh_ = nullptr;
-    int asked_ = 0, predicted_ = 0, seen_ = 0, predicted_less_ = 0, seen_less_ = 0, model_metric_ = 0,
-        rig_metric_ = 0;
+    int kinematic_ = 0, predicted_ = 0, measured_ = 0, predicted_less_ = 0, measured_less_ = 0,
+        model_metric_ = 0, rig_metric_ = 0;
 };
 
 } // namespace bathmos::app

@@ -33,14 +33,14 @@ BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), cont
 }
 
 std::vector<BudgetView::Bar> BudgetView::bars_of(const TrainFigures& figures, const QString& who) const {
-    const double give = sum_of(figures.compliance_m_per_N);
+    const double compliance = sum_of(figures.compliance_m_per_N);
     return {{who, figures.equivalent_mass_kg, figures.equivalent_mass_total_kg,
              context_.units.text(Quantity::Mass, figures.equivalent_mass_total_kg)},
-            {who, figures.compliance_m_per_N, give,
+            {who, figures.compliance_m_per_N, compliance,
              context_.units.text(Quantity::Stiffness, figures.stiffness_N_per_m)}};
 }
 
-// Mass bars, then bars of give; in each the one in hand first.
+// Mass bars, then bars of compliance; in each the one in hand first.
 std::vector<std::vector<BudgetView::Bar>> BudgetView::groups() const {
     std::vector<std::vector<Bar>> out(2);
     const auto take = [&](const TrainFigures& figures, const QString& who) {
@@ -61,8 +61,9 @@ std::vector<std::vector<BudgetView::Bar>> BudgetView::groups() const {
 }
 
 void BudgetView::describe() {
-    QString spoken = tr("Budget of mass and give.");
-    const QString titles[] = {tr(" Equivalent mass %1:"), tr(" Stiffness at the tip %1, give by part:")};
+    QString spoken = tr("Budget of mass and compliance.");
+    const QString titles[] = {tr(" Equivalent mass %1:"),
+                              tr(" Stiffness at the tip %1, compliance by part:")};
     const auto all = groups();
     for (std::size_t g = 0; g < all.size(); ++g) {
         const Bar& bar = all[g].front();
@@ -123,7 +124,7 @@ void BudgetView::paintEvent(QPaintEvent*) {
         return;
     }
     const QString titles[] = {tr("Equivalent mass at the valve, by part"),
-                              tr("Give at the valve tip, by part")};
+                              tr("Compliance at the valve tip, by part")};
     double y = 12;
     for (std::size_t g = 0; g < all.size(); ++g) {
         painter.setPen(context_.theme.color(Role::Ink));

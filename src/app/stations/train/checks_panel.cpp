@@ -89,12 +89,12 @@ void ChecksPanel::refresh() {
 
 void ChecksPanel::show_findings() {
     findings_->clear();
-    const auto add = [&](Severity severity, const QString& text, const QString& place, bool waived) {
+    const auto add = [&](Severity severity, const QString& text, const QString& location, bool waived) {
         auto* item = new QListWidgetItem(
             waived ? tr("waived %1: %2").arg(severity_word(severity), text)
                    : QStringLiteral("%1 %2: %3").arg(sign_of(severity), severity_word(severity), text),
             findings_);
-        item->setToolTip(place);
+        item->setToolTip(location);
         item->setForeground(context_.theme.color(waived                       ? Role::Faint
                                                  : severity == Severity::Stop ? Role::StopMark
                                                  : severity == Severity::Warn ? Role::LimitMark
@@ -102,19 +102,19 @@ void ChecksPanel::show_findings() {
         return item;
     };
     for (const InputProblem& problem : context_.document.problems())
-        add(Severity::Stop, QString::fromStdString(problem.sentence()), QString::fromStdString(problem.place),
-            false);
+        add(Severity::Stop, QString::fromStdString(problem.sentence()),
+            QString::fromStdString(problem.location), false);
     for (const FoundFit& found : context_.document.findings()) {
         const FitRule* rule = find_fit_rule(found.finding.rule);
-        QString place = QString::fromStdString(found.finding.part);
+        QString location = QString::fromStdString(found.finding.part);
         if (rule)
-            place = tr("%1. Source: %2.").arg(words(rule->label), words(rule->source));
+            location = tr("%1. Source: %2.").arg(words(rule->label), words(rule->source));
         if (found.waiver != 0)
-            place += tr(" Waived: %1")
-                         .arg(QString::fromStdString(
-                             context_.document.project().of(EntryKind::Waiver).at(found.waiver).text));
+            location += tr(" Waived: %1")
+                            .arg(QString::fromStdString(
+                                context_.document.project().of(EntryKind::Waiver).at(found.waiver).text));
         auto* item = add(found.finding.severity,
-                         QString::fromStdString(in_words(found.finding, context_.units.system())), place,
+                         QString::fromStdString(in_words(found.finding, context_.units.system())), location,
                          found.waiver != 0);
         item->setData(Qt::UserRole, QString::fromStdString(found.finding.rule));
     }

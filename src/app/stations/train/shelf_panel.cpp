@@ -1,9 +1,9 @@
 #include "app/stations/train/shelf_panel.h"
 
 #include "app/text/words.h"
-#include "core/spread/uncertain.h"
 #include "core/train/train_fields.h"
 #include "core/train/train_starter.h"
+#include "core/uncertainty/uncertain_inputs.h"
 #include "io/file/safe_file.h"
 #include "io/project/parts_csv.h"
 

@@ -230,10 +230,10 @@ void TrainForm::add_fields(QVBoxLayout* to, const std::string& prefix, bool deep
 void TrainForm::make_pullable(NumberField* number, const QString& key, const QString& label,
                               std::function<void(Train&, double)> set) {
     number->set_pullable();
-    connect(number, &NumberField::pulled, this, [=, this](double si) {
+    connect(number, &NumberField::dragged, this, [=, this](double si) {
         Train trial = context_.document.train();
         set(trial, si);
-        context_.what_if.pull(trial);
+        context_.what_if.drag(trial);
     });
     connect(number, &NumberField::let_go, this,
             [=, this] { context_.what_if.let_go(tr("change %1").arg(label), key); });
@@ -311,7 +311,7 @@ void TrainForm::add_lobe() {
                 t.lobe.shape = std::get<AnalyticLobe>(starter_train().lobe.shape);
                 return;
             }
-            LobeTable table; // the formula's own rise, each degree, as a start
+            LobeTable table; // the formula's own cam lift, each degree, as a start
             const LobeCurve curve = curve_of(t.lobe);
             for (int deg = -180; deg < 180; ++deg) {
                 table.angle.push_back(deg);

@@ -76,10 +76,10 @@ QWidget* TrainStation::make_tabs() {
     return tabs_;
 }
 
-void TrainStation::show_place(const QString& place) {
-    if (place == QStringLiteral("revisions"))
+void TrainStation::navigate(const QString& location) {
+    if (location == QStringLiteral("revisions"))
         tabs_->setCurrentWidget(revisions_);
-    else if (place == QStringLiteral("checks"))
+    else if (location == QStringLiteral("checks"))
         checks_->focus_on_checks();
 }
 
@@ -219,10 +219,10 @@ std::vector<TrainStation::Row> TrainStation::rows_of(const TrainFigures& f) cons
             share(s, f.equivalent_mass_total_kg);
     quantity(tr("Stiffness at the valve tip"), Quantity::Stiffness, f.stiffness_N_per_m, true);
     for (const Share& s : f.compliance_m_per_N)
-        share({s.part + ", of the give", s.value}, 1 / f.stiffness_N_per_m);
+        share({s.part + ", of the compliance", s.value}, 1 / f.stiffness_N_per_m);
     if (f.link_stiffness_N_per_m > 0)
         quantity(tr("Pushrod with its ends"), Quantity::Stiffness, f.link_stiffness_N_per_m);
-    add(tr("Train's own frequency"), QString::number(f.train_hz, 'f', 0), QStringLiteral("Hz"), true);
+    add(tr("Train's natural frequency"), QString::number(f.train_hz, 'f', 0), QStringLiteral("Hz"), true);
     for (const SpringFigures& s : f.springs)
         add(tr("First surge, %1").arg(QString::fromStdString(s.name)), QString::number(s.surge_hz, 'f', 0),
             QStringLiteral("Hz"));
@@ -295,7 +295,7 @@ QString TrainStation::help() const {
         "computed limit lies below it: see Motion.</p>"
         "<p>A number that cannot be is marked with a dashed border and is not taken; its tool tip says why. "
         "Ctrl+Z and Ctrl+Shift+Z undo and "
-        "redo, one step for each field typed into. Pull a number's name sideways to see where the limit "
+        "redo, one step for each field typed into. Drag a number's name sideways to see where the limit "
         "would go "
         "before anything is decided; Up and Down in a field change it in steps. Ctrl+U changes metric to "
         "inch. The drawing moves with the "

@@ -40,7 +40,7 @@ ChangesPanel::ChangesPanel(Context context, VerdictRunner& runner, QWidget* pare
     decide_->setObjectName(QStringLiteral("verdict_decide"));
     decide_->setToolTip(
         tr("Makes a new revision with it and records the decision with its reasons, as one step."));
-    words_->setObjectName(QStringLiteral("verdict_help_words"));
+    words_->setObjectName(QStringLiteral("verdict_study_words"));
     auto* line = new QHBoxLayout;
     line->addWidget(try_);
     line->addWidget(order_);
@@ -79,7 +79,7 @@ void ChangesPanel::refresh() {
 void ChangesPanel::fill() {
     // The choice stays with its change, wherever the order puts it.
     const std::vector<std::size_t> kept = chosen() ? chosen()->changes : std::vector<std::size_t>{};
-    const auto order = static_cast<HelpOrder>(order_->currentIndex());
+    const auto order = static_cast<ChangeOrder>(order_->currentIndex());
     listed_ = runner_.singles();
     listed_.insert(listed_.end(), runner_.combinations().begin(), runner_.combinations().end());
     sort_outcomes(listed_, order);

@@ -25,15 +25,15 @@ void VerdictRunner::judge_age() {
     if (!document_.has_train()) {
         stop();
         made_.reset();
-        forget_help();
+        forget_study();
     }
     old_ = made_ && (made_->input.revision != document_.shown() ||
                      !same_evidence(made_->input.project, document_.project()));
     emit changed();
 }
 
-void VerdictRunner::forget_help() {
-    help_work_.stop();
+void VerdictRunner::forget_study() {
+    study_work_.stop();
     changes_.clear();
     singles_.clear();
     combinations_.clear();
@@ -75,7 +75,7 @@ void VerdictRunner::weigh() {
 }
 
 void VerdictRunner::take(std::shared_ptr<const MadeVerdict> made) {
-    forget_help();
+    forget_study();
     made_ = std::move(made);
     judge_age();
 }
@@ -83,17 +83,17 @@ void VerdictRunner::take(std::shared_ptr<const MadeVerdict> made) {
 void VerdictRunner::try_changes() {
     if (!made_ || old_)
         return;
-    forget_help();
+    forget_study();
     progress_ = 0;
     failure_.clear();
     const Assembly& assembly = made_->input.project.revisions.at(made_->input.revision).assembly;
-    const HelpQuery base = io::help_query(made_->input, made_->file, made_->verdict);
+    const ChangeStudyQuery base = io::change_study_query(made_->input, made_->file, made_->verdict);
     changes_ = possible_changes(made_->input.project, assembly, base.build->side);
-    help_work_.start(
+    study_work_.start(
         [this, made = made_, base, changes = changes_](const std::stop_token& stop,
                                                        const Background::Post& post) {
             const Assembly& from = made->input.project.revisions.at(made->input.revision).assembly;
-            HelpQuery query = base;
+            ChangeStudyQuery query = base;
             query.stop = stop;
             const auto report = [&](double start, double share) {
                 return [this, &post, start, share](double done) {
@@ -110,7 +110,7 @@ void VerdictRunner::try_changes() {
                     emit outcomes_changed();
                 });
             };
-            const std::vector<ChangeOutcome> singles = what_would_help(from, changes, query);
+            const std::vector<ChangeOutcome> singles = study_single_changes(from, changes, query);
             query.progress = report(0.6, 0.4);
             query.found = [&](const ChangeOutcome& outcome) {
                 post([this, outcome] {
@@ -130,7 +130,7 @@ void VerdictRunner::try_changes() {
 
 void VerdictRunner::stop() {
     weigh_.stop();
-    help_work_.stop();
+    study_work_.stop();
     emit changed();
 }
 

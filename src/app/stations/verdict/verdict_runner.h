@@ -3,7 +3,7 @@
 
 #include "app/shell/background.h"
 #include "app/shell/document.h"
-#include "io/verdict/help_json.h"
+#include "io/verdict/change_study_json.h"
 
 #include <QObject>
 #include <memory>
@@ -27,7 +27,7 @@ class VerdictRunner : public QObject {
     /// The records or the revision in hand differ from those it was made from.
     bool old() const { return old_; }
     bool weighing() const { return weigh_.running(); }
-    bool trying() const { return help_work_.running(); }
+    bool trying() const { return study_work_.running(); }
     double progress() const { return progress_; }
     QString failure() const { return failure_; }
 
@@ -47,7 +47,7 @@ class VerdictRunner : public QObject {
   private:
     void take(std::shared_ptr<const MadeVerdict> made);
     void judge_age();
-    void forget_help();
+    void forget_study();
 
     Document& document_;
     std::shared_ptr<const MadeVerdict> made_;
@@ -56,7 +56,7 @@ class VerdictRunner : public QObject {
     QString failure_;
     std::vector<TrainChange> changes_;
     std::vector<ChangeOutcome> singles_, combinations_;
-    Background weigh_, help_work_;
+    Background weigh_, study_work_;
 };
 
 } // namespace bathmos::app

@@ -25,26 +25,26 @@ namespace bathmos::app {
 
 namespace {
 
-QString group_name(SignGroup group) {
+QString group_name(SymptomGroup group) {
     switch (group) {
-    case SignGroup::Dyno:
-    case SignGroup::Logged:
+    case SymptomGroup::Dyno:
+    case SymptomGroup::Logged:
         return VerdictStation::tr("dyno");
-    case SignGroup::Model:
+    case SymptomGroup::Model:
         return VerdictStation::tr("model");
-    case SignGroup::Rig:
+    case SymptomGroup::Rig:
         return VerdictStation::tr("rig");
-    case SignGroup::Bench:
+    case SymptomGroup::Bench:
         return VerdictStation::tr("bench");
-    case SignGroup::Changes:
+    case SymptomGroup::Changes:
         return VerdictStation::tr("changes");
-    case SignGroup::Trials:
+    case SymptomGroup::Trials:
         break;
     }
     return VerdictStation::tr("trials");
 }
 
-// How strongly a sign speaks, in words and in marks.
+// How strongly a symptom speaks, in words and in marks.
 QString strength(double nats) {
     const double size = std::abs(nats);
     const QString mark = nats > 0 ? QStringLiteral("+") : QStringLiteral("−");
@@ -145,7 +145,7 @@ QWidget* VerdictStation::make_tabs() {
     tabs_->setObjectName(QStringLiteral("verdict_tabs"));
     changes_ = new ChangesPanel(context_, *runner_);
     connect(changes_, &ChangesPanel::decide_wanted, this, [this] { record(true); });
-    tabs_->addTab(changes_, tr("What would help"));
+    tabs_->addTab(changes_, tr("Change study"));
     const auto table = [&](const QString& name, const QString& title, const QStringList& headings) {
         auto* out = new NumberTable(name);
         out->setAccessibleName(title);
@@ -247,12 +247,12 @@ void VerdictStation::fill_evidence() {
         const int row = evidence_->rowCount();
         evidence_->setRowCount(row + 1);
         evidence_->set_cell(row, 0, strength(a.weight), false);
-        evidence_->set_cell(row, 1, group_name(info(e.sign).group), false);
+        evidence_->set_cell(row, 1, group_name(info(e.symptom).group), false);
         evidence_->set_cell(row, 2, QString::fromStdString(e.text), false);
         evidence_->item(row, 0)->setData(Qt::UserRole, QString::fromStdString(e.link));
         evidence_->item(row, 2)->setToolTip(
             tr("%1 Source: %2. Weight %3.")
-                .arg(words(info(e.sign).label) + QLatin1Char('.'), words(info(e.sign).source))
+                .arg(words(info(e.symptom).label) + QLatin1Char('.'), words(info(e.symptom).source))
                 .arg(a.weight, 0, 'f', 2));
     }
 }
@@ -380,7 +380,7 @@ QString VerdictStation::help() const {
               "for counts nothing. "
               "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line "
               "shows the plot.</p>"
-              "<p><b>What would help</b>: parts of the shelf and usual steps, each by the full model, with "
+              "<p><b>Change study</b>: parts of the shelf and usual steps, each by the full model, with "
               "what comes near its limits "
               "and the findings it would raise; then combinations that reach the target. More spring and "
               "less mass, close to bind "

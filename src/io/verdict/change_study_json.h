@@ -1,4 +1,4 @@
-// What would help, for a project's revision, and as JSON.
+// What would study, for a project's revision, and as JSON.
 #pragma once
 
 #include "core/verdict/changes.h"
@@ -6,19 +6,19 @@
 
 namespace bathmos::io {
 
-struct HelpText {
+struct ChangeStudy {
     std::vector<TrainChange> changes;
     std::vector<ChangeOutcome> singles, combinations;
 };
 
 /// The query for a case: ranges, target, engine. The pointers in it are into `input`.
-HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict);
+ChangeStudyQuery change_study_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict);
 
 /// Singles with their spread, then combinations that reach the target. Minutes. Throws Stopped.
-HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
-                  const ProgressSink& progress, const std::stop_token& stop);
+ChangeStudy study_changes(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
+                          const ProgressSink& progress, const std::stop_token& stop);
 
 /// With `help`, "would_help" and "combinations" too.
-std::string verdict_json(const CaseFile& file, const Verdict& verdict, const HelpText* help);
+std::string verdict_json(const CaseFile& file, const Verdict& verdict, const ChangeStudy* study);
 
 } // namespace bathmos::io

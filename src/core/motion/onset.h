@@ -1,5 +1,5 @@
-// The edge: the speed at which a motion leaves its own elastic trend, told without a force (physics.md 7,
-// Edge). Computed the same way on model and rig, so that the two may be compared.
+// The onset: the speed at which a motion leaves its own elastic trend, told without a force (physics.md 7,
+// Onset). Computed the same way on model and rig, so that the two may be compared.
 #pragma once
 
 #include "core/math/robust.h"
@@ -10,7 +10,7 @@
 
 namespace bathmos {
 
-struct Edge {
+struct Onset {
     std::optional<double> speed_rpm; ///< lowest departure that stays to the end of the range
     std::optional<Metric> metric;    ///< which metric departs there
     double half_step_rpm = 0;        ///< the answer is known to +/- this
@@ -22,8 +22,8 @@ struct Band {
     double from_rpm, to_rpm;
 };
 
-struct EdgeResult {
-    Edge edge;
+struct OnsetResult {
+    Onset onset;
     std::vector<Band> bands;
 };
 
@@ -31,14 +31,14 @@ struct EdgeResult {
 /// empty with fewer than 3 values there. `rows`: rising speeds.
 std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric metric);
 
-/// `rows`: rising speeds, at least 5 (fewer: no edge). `noise`: standard deviation of one speed's repeats for
-/// each metric, in SI or degrees; empty where unknown or none (model). Lift loss, duration change, loft,
-/// bounce and cycle spread are each compared with a + b n^2, fitted robustly below n_min + 0.6 (n_max -
-/// n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
-EdgeResult find_edge(const std::vector<SpeedMetrics>& rows, const Metrics& noise);
+/// `rows`: rising speeds, at least 5 (fewer: no onset). `noise`: standard deviation of one speed's repeats
+/// for each metric, in SI or degrees; empty where unknown or none (model). Lift loss, duration change, loft,
+/// bounce and cycle-to-cycle variation are each compared with a + b n^2, fitted robustly below n_min + 0.6
+/// (n_max - n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
+OnsetResult find_onset(const std::vector<SpeedMetrics>& rows, const Metrics& noise);
 
-/// The rows between two speeds, for an edge of the model over the very range that a rig covered: the trend,
-/// and so the edge, depends on the range it is fitted in.
+/// The rows between two speeds, for an onset of the model over the very range that a rig covered: the trend,
+/// and so the onset, depends on the range it is fitted in.
 std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, double low_rpm, double high_rpm);
 
 } // namespace bathmos

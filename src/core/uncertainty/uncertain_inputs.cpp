@@ -1,4 +1,4 @@
-#include "core/spread/uncertain.h"
+#include "core/uncertainty/uncertain_inputs.h"
 
 #include "core/train/train_fields.h"
 

@@ -1,4 +1,4 @@
-#include "core/motion/edge.h"
+#include "core/motion/onset.h"
 
 #include <algorithm>
 #include <cmath>
@@ -38,7 +38,7 @@ double crossing(const Series& s, std::size_t i) {
     return s.rpm[i - 1] + (s.rpm[i] - s.rpm[i - 1]) * -a / (b - a);
 }
 
-void judge(const Series& s, Metric metric, EdgeResult& out) {
+void judge(const Series& s, Metric metric, OnsetResult& out) {
     std::size_t i = 0;
     while (i < s.rpm.size()) {
         if (s.departure[i] <= 0) {
@@ -50,11 +50,11 @@ void judge(const Series& s, Metric metric, EdgeResult& out) {
             ++end;
         if (end < s.rpm.size()) {
             out.bands.push_back({metric, s.rpm[i], s.rpm[end - 1]});
-        } else if (const double at = crossing(s, i); !out.edge.speed_rpm || at < *out.edge.speed_rpm) {
-            out.edge.speed_rpm = at;
-            out.edge.metric = metric;
+        } else if (const double at = crossing(s, i); !out.onset.speed_rpm || at < *out.onset.speed_rpm) {
+            out.onset.speed_rpm = at;
+            out.onset.metric = metric;
             const double step = i > 0 ? s.rpm[i] - s.rpm[i - 1] : s.rpm.size() > 1 ? s.rpm[1] - s.rpm[0] : 0;
-            out.edge.half_step_rpm = 0.5 * step;
+            out.onset.half_step_rpm = 0.5 * step;
         }
         i = end;
     }
@@ -82,12 +82,12 @@ std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, dou
     return out;
 }
 
-EdgeResult find_edge(const std::vector<SpeedMetrics>& rows, const Metrics& noise) {
-    EdgeResult out;
+OnsetResult find_onset(const std::vector<SpeedMetrics>& rows, const Metrics& noise) {
+    OnsetResult out;
     if (rows.size() < kLeastRows)
         return out;
     for (const Metric metric :
-         {Metric::LiftLoss, Metric::DurationChange, Metric::Loft, Metric::Bounce, Metric::CycleSpread})
+         {Metric::LiftLoss, Metric::DurationChange, Metric::Loft, Metric::Bounce, Metric::CycleVariation})
         if (const auto series = departures(rows, metric, noise[metric].value_or(0)))
             judge(*series, metric, out);
     std::sort(out.bands.begin(), out.bands.end(),

@@ -1,4 +1,4 @@
-#include "io/verdict/help_json.h"
+#include "io/verdict/change_study_json.h"
 #include "io/json/json.h"
 
 #include <cmath>
@@ -7,7 +7,7 @@ namespace bathmos::io {
 
 namespace {
 
-constexpr std::size_t kSpreadTrains = 12;
+constexpr std::size_t kUncertaintyTrains = 12;
 
 Json of_outcome(const ChangeOutcome& o) {
     const auto round = [](std::optional<double> value, double scale) {
@@ -40,8 +40,8 @@ Json of_outcome(const ChangeOutcome& o) {
 
 } // namespace
 
-HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict) {
-    HelpQuery out;
+ChangeStudyQuery change_study_query(const CaseInput& input, const CaseFile& file, const Verdict& verdict) {
+    ChangeStudyQuery out;
     out.range = range_for(file.target_rpm);
     out.target_rpm = file.target_rpm > 0 ? file.target_rpm : out.range.last_rpm;
     out.limit_rpm = file.model ? file.model->limit_rpm.value_or(out.range.last_rpm) : 0;
@@ -50,33 +50,33 @@ HelpQuery help_query(const CaseInput& input, const CaseFile& file, const Verdict
     if (const auto engine = input.project.engines.find(out.build->engine);
         engine != input.project.engines.end())
         out.engine = &engine->second;
-    out.spread_trains = kSpreadTrains;
+    out.uncertainty_trains = kUncertaintyTrains;
     return out;
 }
 
-HelpText help_for(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
-                  const ProgressSink& progress, const std::stop_token& stop) {
-    HelpText out;
+ChangeStudy study_changes(const CaseInput& input, const CaseFile& file, const Verdict& verdict,
+                          const ProgressSink& progress, const std::stop_token& stop) {
+    ChangeStudy out;
     const Assembly& assembly = input.project.revisions.at(input.revision).assembly;
-    HelpQuery query = help_query(input, file, verdict);
+    ChangeStudyQuery query = change_study_query(input, file, verdict);
     out.changes = possible_changes(input.project, assembly, query.build->side);
     query.stop = stop;
     query.progress = progress;
-    out.singles = what_would_help(assembly, out.changes, query);
+    out.singles = study_single_changes(assembly, out.changes, query);
     out.combinations = combinations_that_reach(assembly, out.changes, out.singles, query);
     return out;
 }
 
-std::string verdict_json(const CaseFile& file, const Verdict& verdict, const HelpText* help) {
+std::string verdict_json(const CaseFile& file, const Verdict& verdict, const ChangeStudy* study) {
     const std::string plain = verdict_json(file, verdict);
-    if (!help)
+    if (!study)
         return plain;
     Json out = Json::parse(plain);
     out["would_help"] = Json::array();
-    for (const ChangeOutcome& o : help->singles)
+    for (const ChangeOutcome& o : study->singles)
         out["would_help"].push_back(of_outcome(o));
     out["combinations"] = Json::array();
-    for (const ChangeOutcome& o : help->combinations)
+    for (const ChangeOutcome& o : study->combinations)
         out["combinations"].push_back(of_outcome(o));
     return out.dump(1) + "\n";
 }

@@ -1,4 +1,4 @@
-#include "app/stations/motion/spread_panel.h"
+#include "app/stations/motion/uncertainty_panel.h"
 
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
@@ -16,29 +16,29 @@ namespace bathmos::app {
 
 namespace {
 
-
 QString with_error(const std::optional<double>& rpm, double error) {
-    return rpm ? SpreadPanel::tr("%1 ± %2").arg(speed_text(rpm)).arg(std::max(1.0, error), 0, 'f', 0)
-               : SpreadPanel::tr("above the range");
+    return rpm ? UncertaintyPanel::tr("%1 ± %2").arg(speed_text(rpm)).arg(std::max(1.0, error), 0, 'f', 0)
+               : UncertaintyPanel::tr("above the range");
 }
 
 } // namespace
 
-SpreadPanel::SpreadPanel(Context context, QWidget* parent)
+UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
     : QWidget(parent), context_(context), headline_(new QLabel),
       automatic_(new QCheckBox(tr("after each sweep"))),
-      table_(new NumberTable(QStringLiteral("spread_table"))), source_(new QComboBox) {
+      table_(new NumberTable(QStringLiteral("uncertainty_table"))), source_(new QComboBox) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
     layout->setSpacing(4);
     auto* top = new QHBoxLayout;
-    headline_->setObjectName(QStringLiteral("spread_headline"));
+    headline_->setObjectName(QStringLiteral("uncertainty_headline"));
     headline_->setWordWrap(true);
     headline_->setFixedHeight(2 * headline_->fontMetrics().lineSpacing() + 2);
-    automatic_->setObjectName(QStringLiteral("spread_automatic"));
+    automatic_->setObjectName(QStringLiteral("uncertainty_automatic"));
     automatic_->setToolTip(tr("Compute the spread whenever a sweep is done: some seconds of all cores."));
-    automatic_->setChecked(context_.spread.automatic());
-    connect(automatic_, &QCheckBox::toggled, this, [this](bool on) { context_.spread.set_automatic(on); });
+    automatic_->setChecked(context_.uncertainty.automatic());
+    connect(automatic_, &QCheckBox::toggled, this,
+            [this](bool on) { context_.uncertainty.set_automatic(on); });
     top->addWidget(headline_, 1);
     top->addWidget(automatic_);
     layout->addLayout(top);
@@ -72,15 +72,15 @@ SpreadPanel::SpreadPanel(Context context, QWidget* parent)
     });
     redraw_ = new Refresher(this, kUnhurried_ms, [this] { refresh(); });
     const auto ask = [this] { redraw_->ask(); };
-    connect(&context_.spread, &SpreadRunner::changed, this, ask);
+    connect(&context_.uncertainty, &UncertaintyRunner::changed, this, ask);
     connect(&context_.document, &Document::changed, this, ask);
     connect(&context_.units, &DisplayUnits::changed, this, ask);
     ask();
 }
 
-QString SpreadPanel::headline() const {
-    const SpreadRunner& runner = context_.spread;
-    const Spread* s = runner.spread();
+QString UncertaintyPanel::headline() const {
+    const UncertaintyRunner& runner = context_.uncertainty;
+    const LimitUncertainty* s = runner.uncertainty();
     QString out;
     if (s && s->trains >= 5)
         out =
@@ -100,12 +100,12 @@ QString SpreadPanel::headline() const {
     return out;
 }
 
-void SpreadPanel::refresh() {
+void UncertaintyPanel::refresh() {
     headline_->setText(headline());
     fill_table();
 }
 
-void SpreadPanel::fill_table() {
+void UncertaintyPanel::fill_table() {
     if (!context_.document.has_train())
         return table_->setRowCount(0);
     const Train& train = context_.document.train();
@@ -114,13 +114,13 @@ void SpreadPanel::fill_table() {
                                    ? inputs_[static_cast<std::size_t>(row_before)].key
                                    : std::string();
     inputs_ = uncertain_inputs(train);
-    const Spread* spread = context_.spread.spread();
+    const LimitUncertainty* uncertainty = context_.uncertainty.uncertainty();
     const auto driver = [&](const std::string& key) -> const Driver* {
-        if (!spread)
+        if (!uncertainty)
             return nullptr;
-        const auto found = std::find_if(spread->drivers.begin(), spread->drivers.end(),
+        const auto found = std::find_if(uncertainty->drivers.begin(), uncertainty->drivers.end(),
                                         [&](const Driver& d) { return d.input.key == key; });
-        return found == spread->drivers.end() ? nullptr : &*found;
+        return found == uncertainty->drivers.end() ? nullptr : &*found;
     };
     const auto share = [&](const UncertainInput& input) {
         const Driver* d = driver(input.key);
@@ -147,7 +147,7 @@ void SpreadPanel::fill_table() {
         const Driver* d = driver(input.key);
         table_->set_cell(
             row, 5,
-            d && spread->trains >= 40
+            d && uncertainty->trains >= 40
                 ? tr("%1 ± %2 %").arg(100 * d->share, 0, 'f', 0).arg(100 * d->share_error, 0, 'f', 0)
                 : QString());
         if (input.key == chosen)
@@ -157,7 +157,7 @@ void SpreadPanel::fill_table() {
     show_chosen();
 }
 
-void SpreadPanel::show_chosen() {
+void UncertaintyPanel::show_chosen() {
     const int row = table_->currentRow();
     if (row < 0 || row >= static_cast<int>(inputs_.size()))
         return;
@@ -182,7 +182,7 @@ void SpreadPanel::show_chosen() {
     });
 }
 
-void SpreadPanel::set_tolerance(const Tolerance& tolerance) {
+void UncertaintyPanel::set_tolerance(const Tolerance& tolerance) {
     const UncertainInput& input = inputs_[static_cast<std::size_t>(table_->currentRow())];
     Train next = context_.document.train();
     next.tolerances[input.key] = tolerance;

@@ -3,13 +3,13 @@
 #pragma once
 
 #include "core/motion/quick_limit.h"
-#include "core/spread/uncertain.h"
+#include "core/uncertainty/uncertain_inputs.h"
 
 #include <functional>
 
 namespace bathmos {
 
-struct SpreadQuery {
+struct UncertaintyQuery {
     SpeedRange range;
     std::vector<Limit> limits = usual_limits();
     double near_rpm = 0;
@@ -24,7 +24,7 @@ struct Driver {
     double rpm_per_tolerance = 0;      ///< change of the limit as the input grows by its tolerance
 };
 
-struct Spread {
+struct LimitUncertainty {
     std::size_t trains = 0;  ///< in this result
     std::size_t without = 0; ///< of them without a limit in the range; they count as above it
     std::size_t refused = 0; ///< draws that make no train
@@ -36,9 +36,9 @@ struct Spread {
     std::vector<double> limit_rpm; ///< of each train, in the order drawn; not a number where there is none
 };
 
-struct SpreadWatch {
+struct UncertaintyWatch {
     ProgressSink progress{};
-    std::function<void(const Spread&)> estimate{}; ///< from the first trains
+    std::function<void(const LimitUncertainty&)> estimate{}; ///< from the first trains
     std::stop_token stop{};
 };
 
@@ -46,7 +46,8 @@ struct SpreadWatch {
 /// two standard deviations are the tolerances, and finds each one's limit, more roughly than a sweep does
 /// (docs/accuracy.md). The same for a seed. Shares come from a fit of each input and its square to the draws,
 /// errors from leaving out tenths of them (jackknife). Throws Stopped.
-Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch& watch = {});
+LimitUncertainty uncertainty_of(const Train& train, const UncertaintyQuery& query,
+                                const UncertaintyWatch& watch = {});
 
 /// Point `index` of a scrambled Halton sequence, coordinates in (0, 1).
 std::vector<double> halton_point(std::size_t index, std::size_t dimensions, unsigned seed);

@@ -13,10 +13,10 @@ class NumberField;
 class NumberTable;
 class Refresher;
 
-class SpreadPanel : public QWidget {
+class UncertaintyPanel : public QWidget {
     Q_OBJECT
   public:
-    explicit SpreadPanel(Context context, QWidget* parent = nullptr);
+    explicit UncertaintyPanel(Context context, QWidget* parent = nullptr);
 
   private:
     void refresh();

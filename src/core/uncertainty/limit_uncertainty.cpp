@@ -1,4 +1,4 @@
-#include "core/spread/spread.h"
+#include "core/uncertainty/limit_uncertainty.h"
 
 #include "core/train/train_check.h"
 
@@ -155,9 +155,9 @@ Response respond(const std::vector<const Draw*>& draws, double end_rpm) {
     return out;
 }
 
-Spread summary_of(const std::vector<Draw>& all, std::size_t count, const std::vector<UncertainInput>& inputs,
-                  double end_rpm) {
-    Spread out;
+LimitUncertainty summary_of(const std::vector<Draw>& all, std::size_t count,
+                            const std::vector<UncertainInput>& inputs, double end_rpm) {
+    LimitUncertainty out;
     std::vector<const Draw*> draws;
     for (std::size_t i = 0; i < count; ++i) {
         out.limit_rpm.push_back(all[i].limit_rpm);
@@ -214,7 +214,8 @@ std::vector<double> halton_point(std::size_t index, std::size_t dimensions, unsi
     return out;
 }
 
-Spread spread_of(const Train& train, const SpreadQuery& query, const SpreadWatch& watch) {
+LimitUncertainty uncertainty_of(const Train& train, const UncertaintyQuery& query,
+                                const UncertaintyWatch& watch) {
     std::vector<UncertainInput> inputs = uncertain_inputs(train);
     std::erase_if(inputs, [](const UncertainInput& input) { return input.tolerance.plus_minus == 0; });
     const MotionModel nominal(train);

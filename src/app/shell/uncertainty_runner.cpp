@@ -1,4 +1,4 @@
-#include "app/shell/spread_runner.h"
+#include "app/shell/uncertainty_runner.h"
 
 namespace bathmos::app {
 
@@ -6,38 +6,38 @@ namespace {
 constexpr int kRest_ms = 700; // after a sweep, so that a hand at work is not slowed
 }
 
-SpreadRunner::SpreadRunner(Document& document, SweepRunner& sweep, QObject* parent)
+UncertaintyRunner::UncertaintyRunner(Document& document, SweepRunner& sweep, QObject* parent)
     : QObject(parent), document_(document), sweep_(sweep) {
     pause_.setSingleShot(true);
     pause_.setInterval(kRest_ms);
-    connect(&pause_, &QTimer::timeout, this, &SpreadRunner::start);
+    connect(&pause_, &QTimer::timeout, this, &UncertaintyRunner::start);
     connect(&document_, &Document::changed, this, [this] {
         if (!document_.has_train())
-            spread_.reset();
+            uncertainty_.reset();
         stop();
     });
-    connect(&sweep_, &SweepRunner::finished, this, &SpreadRunner::ask);
+    connect(&sweep_, &SweepRunner::finished, this, &UncertaintyRunner::ask);
 }
 
-void SpreadRunner::ask() {
+void UncertaintyRunner::ask() {
     if (automatic_ && sweep_.state() == SweepRunner::State::Done &&
-        (!spread_ || revision_ != document_.revision()))
+        (!uncertainty_ || revision_ != document_.revision()))
         pause_.start();
 }
 
-void SpreadRunner::set_automatic(bool on) {
+void UncertaintyRunner::set_automatic(bool on) {
     automatic_ = on;
     on ? ask() : stop();
 }
 
-void SpreadRunner::start() {
+void UncertaintyRunner::start() {
     pause_.stop();
     const SweepSummary* summary = sweep_.summary();
     if (!document_.rigid() || !summary)
         return;
     progress_ = 0;
     failure_.clear();
-    SpreadQuery query;
+    UncertaintyQuery query;
     query.range = sweep_.range();
     query.near_rpm = summary->limit.speed_rpm.value_or(0);
     query.trains = trains_;
@@ -45,7 +45,7 @@ void SpreadRunner::start() {
     work_.start(
         [this, query, revision, train = document_.train()](const std::stop_token& stop,
                                                            const Background::Post& post) {
-            SpreadWatch watch;
+            UncertaintyWatch watch;
             watch.stop = stop;
             watch.progress = [&](double share) {
                 post([this, share] {
@@ -53,11 +53,11 @@ void SpreadRunner::start() {
                     emit changed();
                 });
             };
-            watch.estimate = [&](const Spread& spread) {
-                post([this, spread, revision] { take(spread, revision); });
+            watch.estimate = [&](const LimitUncertainty& uncertainty) {
+                post([this, uncertainty, revision] { take(uncertainty, revision); });
             };
-            const Spread spread = spread_of(train, query, watch);
-            post([this, spread, revision] { take(spread, revision); });
+            const LimitUncertainty uncertainty = uncertainty_of(train, query, watch);
+            post([this, uncertainty, revision] { take(uncertainty, revision); });
         },
         [this](const QString& failure) {
             failure_ = failure;
@@ -66,13 +66,13 @@ void SpreadRunner::start() {
     emit changed();
 }
 
-void SpreadRunner::take(const Spread& spread, quint64 revision) {
-    spread_ = spread;
+void UncertaintyRunner::take(const LimitUncertainty& uncertainty, quint64 revision) {
+    uncertainty_ = uncertainty;
     revision_ = revision;
     emit changed();
 }
 
-void SpreadRunner::stop() {
+void UncertaintyRunner::stop() {
     pause_.stop();
     work_.stop();
     emit changed();

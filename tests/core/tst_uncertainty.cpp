@@ -1,7 +1,7 @@
 #include "core/motion/hold.h"
-#include "core/spread/spread.h"
 #include "core/train/train_check.h"
 #include "core/train/train_figures.h"
+#include "core/uncertainty/limit_uncertainty.h"
 #include "core/whatif/handles.h"
 #include "support.h"
 
@@ -28,7 +28,7 @@ const UncertainInput* find(const std::vector<UncertainInput>& inputs, std::strin
 
 } // namespace
 
-class TestSpread : public QObject {
+class TestUncertainty : public QObject {
     Q_OBJECT
   private slots:
     void the_quick_limit_is_the_sweep_s() {
@@ -138,14 +138,14 @@ class TestSpread : public QObject {
         for (const UncertainInput& input : uncertain_inputs(t))
             t.tolerances[input.key] = {Source::Sheet, 0};
         t.tolerances["springs[0].shear_modulus_GPa"] = {Source::Sheet, 5e9};
-        SpreadQuery query;
+        UncertaintyQuery query;
         query.range = kRange;
         query.trains = 20;
         query.first_trains = 6;
         std::size_t first = 0;
-        SpreadWatch watch;
-        watch.estimate = [&](const Spread& s) { first = s.trains; };
-        const Spread s = spread_of(t, query, watch);
+        UncertaintyWatch watch;
+        watch.estimate = [&](const LimitUncertainty& s) { first = s.trains; };
+        const LimitUncertainty s = uncertainty_of(t, query, watch);
         QCOMPARE(first, std::size_t{6});
         QCOMPARE(s.trains, std::size_t{20});
         QCOMPARE(s.drivers.front().input.key, std::string("springs[0].shear_modulus_GPa"));
@@ -156,18 +156,19 @@ class TestSpread : public QObject {
         NEAR(*s.middle_rpm, *whole().summary.limit.speed_rpm, 60);
         QVERIFY(s.middle_error_rpm > 0 && s.middle_error_rpm < 100);
         query.trains = 6;
-        const std::vector<double> again = spread_of(t, query).limit_rpm; // the same whatever the workers do
+        const std::vector<double> again =
+            uncertainty_of(t, query).limit_rpm; // the same whatever the workers do
         QVERIFY(std::equal(again.begin(), again.end(), s.limit_rpm.begin()));
     }
 
     void a_spread_is_stopped_at_once() {
         std::stop_source source;
-        SpreadQuery query;
+        UncertaintyQuery query;
         query.range = kRange;
-        SpreadWatch watch;
+        UncertaintyWatch watch;
         watch.stop = source.get_token();
         watch.progress = [&](double) { source.request_stop(); };
-        QVERIFY_EXCEPTION_THROWN(spread_of(starter_train(), query, watch), Stopped);
+        QVERIFY_EXCEPTION_THROWN(uncertainty_of(starter_train(), query, watch), Stopped);
     }
 
     void a_hold_ends_as_the_settled_motion_and_says_how_it_came_there() {
@@ -246,5 +247,5 @@ class TestSpread : public QObject {
     }
 };
 
-QTEST_APPLESS_MAIN(TestSpread)
-#include "tst_spread.moc"
+QTEST_APPLESS_MAIN(TestUncertainty)
+#include "tst_uncertainty.moc"

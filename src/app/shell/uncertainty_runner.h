@@ -1,23 +1,23 @@
-// The spread of the limit speed over the tolerances of the train in hand, computed in the background once its
-// sweep is done.
+// the uncertainty of the limit speed over the tolerances of the train in hand, computed in the background
+// once its sweep is done.
 #pragma once
 
 #include "app/shell/background.h"
 #include "app/shell/sweep_runner.h"
-#include "core/spread/spread.h"
+#include "core/uncertainty/limit_uncertainty.h"
 
 #include <QTimer>
 
 namespace bathmos::app {
 
-class SpreadRunner : public QObject {
+class UncertaintyRunner : public QObject {
     Q_OBJECT
   public:
-    SpreadRunner(Document& document, SweepRunner& sweep, QObject* parent = nullptr);
+    UncertaintyRunner(Document& document, SweepRunner& sweep, QObject* parent = nullptr);
 
     /// The newest result, or null; of the current train unless old().
-    const Spread* spread() const { return spread_ ? &*spread_ : nullptr; }
-    bool old() const { return spread_ && revision_ != document_.revision(); }
+    const LimitUncertainty* uncertainty() const { return uncertainty_ ? &*uncertainty_ : nullptr; }
+    bool old() const { return uncertainty_ && revision_ != document_.revision(); }
     bool running() const { return work_.running(); }
     double progress() const { return progress_; }
     QString failure() const { return failure_; }
@@ -33,11 +33,11 @@ class SpreadRunner : public QObject {
 
   private:
     void ask();
-    void take(const Spread& spread, quint64 revision);
+    void take(const LimitUncertainty& uncertainty, quint64 revision);
 
     Document& document_;
     SweepRunner& sweep_;
-    std::optional<Spread> spread_;
+    std::optional<LimitUncertainty> uncertainty_;
     quint64 revision_ = 0; ///< which the result belongs to
     double progress_ = 0;
     QString failure_;
