@@ -50,7 +50,7 @@ int main(int argc, char** argv) {
     if (!parser.positionalArguments().isEmpty() && !recovered)
         window.open_train(parser.positionalArguments().first());
     if (parser.isSet(target))
-        window.build_bar().set_target(parser.value(target).toDouble());
+        window.document().set_target(parser.value(target).toDouble());
     try {
         if (parser.isSet(rig))
             window.rig().import(parser.value(rig));

@@ -1,5 +1,5 @@
-#include "cli/dyno_commands.h"
-
+// The commands about the dyno and the verdict: pull, diagnose, keep-pull, and the stand-in dyno.
+#include "cli/arguments.h"
 #include "core/problem/input_error.h"
 #include "core/verdict/changes.h"
 #include "io/dyno/pull_file.h"
@@ -7,8 +7,9 @@
 #include "io/file/safe_file.h"
 #include "io/project/store.h"
 #include "io/train/train_file.h"
-#include "io/verdict/case_input.h"
-#include "io/verdict/change_study_json.h"
+#include "io/verdict/verdict_json.h"
+#include "session/cases/change_study.h"
+#include "session/project/keeping.h"
 #include "standin/dyno/dyno.h"
 
 #include <filesystem>
@@ -18,27 +19,43 @@ namespace bathmos::cli {
 
 namespace {
 
-std::vector<io::PullReport> reports_of(const std::string& path, bool correct, const std::stop_token& stop) {
-    std::vector<io::PullReport> out;
+struct DynoOptions {
+    std::string pull, against, summary, out; // of pull
+    bool correct = false;
+    std::string project, build; // of diagnose
+    Id revision = 0;
+    bool json = false, changes = false;
+    std::string changed, fuel, notes; // of keep-pull
+    std::optional<double> boost_kPa;
+    std::string true_train; // of stand-in-pull
+    std::vector<std::string> faults;
+    double torque_Nm = 235, first_rpm = 4000, last_rpm = 8650, scatter = 0.005;
+    unsigned seed = 1;
+    std::size_t rows = 235;
+    std::vector<std::string> not_logged;
+};
+
+std::vector<PullReport> reports_of(const std::string& path, bool correct, const std::stop_token& stop) {
+    std::vector<PullReport> out;
     try {
         for (const Pull& pull : io::read_pulls(path, stop))
-            out.push_back(io::report_on(pull, correct));
+            out.push_back(report_on(pull, correct, stop));
     } catch (const InputError& error) {
         throw error.problem().source.empty() ? error.in(path) : error;
     }
     return out;
 }
 
-StateCurve curve_of_state(const std::vector<io::PullReport>& reports) {
+StateCurve curve_of_state(const std::vector<PullReport>& reports) {
     std::vector<const PullAnalysis*> pulls;
-    for (const io::PullReport& r : reports)
+    for (const PullReport& r : reports)
         pulls.push_back(&r.analysis);
     return state_curve(pulls);
 }
 
-std::string curve_csv(const std::vector<io::PullReport>& reports) {
+std::string curve_csv(const std::vector<PullReport>& reports) {
     std::string out = "pull,rpm,power_kW,trend_kW,sd_kW\n";
-    for (const io::PullReport& r : reports)
+    for (const PullReport& r : reports)
         for (std::size_t i = 0; i < r.analysis.curve.size(); ++i)
             out += fmt::format("{},{:.1f},{:.3f},{:.3f},{:.3f}\n", r.name, r.analysis.curve.speed_rpm[i],
                                r.analysis.curve.power_W[i] / 1e3, r.analysis.trend_W[i] / 1e3,
@@ -47,10 +64,10 @@ std::string curve_csv(const std::vector<io::PullReport>& reports) {
 }
 
 void pull_command(const DynoOptions& o, const std::stop_token& stop) {
-    const std::vector<io::PullReport> reports = reports_of(o.pull, o.correct, stop);
+    const std::vector<PullReport> reports = reports_of(o.pull, o.correct, stop);
     std::optional<StateDifference> change;
     if (!o.against.empty()) {
-        const std::vector<io::PullReport> before = reports_of(o.against, o.correct, stop);
+        const std::vector<PullReport> before = reports_of(o.against, o.correct, stop);
         try {
             change = difference(curve_of_state(before), curve_of_state(reports));
         } catch (const InputError& error) {
@@ -99,15 +116,15 @@ void print_plain(const Verdict& v) {
 void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
     const io::Store store = io::Store::open(o.project);
     const Id revision = revision_of(store.project(), o);
-    const io::CaseInput input =
-        io::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
-    FactsQuery query;
-    query.stop = stop;
-    const CaseFile file = io::open_case(input, query);
+    const session::CaseInput input =
+        session::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
+    session::Results results;
+    const CaseFile file = session::open_case(input, results, terminal_progress("diagnose"), stop);
     const Verdict verdict = judge(file);
-    io::ChangeStudy study;
+    ChangeStudy study;
     if (o.changes)
-        study = io::study_changes(input, file, verdict, {}, stop);
+        study = session::study_changes(input, file, verdict, session::changes_of_case(input),
+                                       {{}, {}, terminal_progress("changes"), stop});
     if (o.json)
         fmt::print("{}", io::verdict_json(file, verdict, o.changes ? &study : nullptr));
     else
@@ -117,34 +134,10 @@ void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
 void keep_command(const DynoOptions& o, const std::stop_token& stop) {
     const std::vector<Pull> pulls = io::read_pulls(o.pull, stop);
     io::Store store = io::Store::open(o.project);
-    Project next = store.project();
-    const Id revision = o.revision;
-    if (!next.revisions.contains(revision))
-        throw InputError({o.project, "--revision", fmt::format("{} is not there", o.revision),
-                          "give the number of a revision of the project"});
-    std::vector<io::RecordChange> changes;
-    for (const Pull& pull : pulls) {
-        const Id id = store.new_id(io::RecordKind::DynoPull);
-        Entry& entry = next.of(EntryKind::DynoPull)[id];
-        entry.name = pull.name;
-        entry.revision = revision;
-        entry.when = io::now_text();
-        entry.text = o.notes;
-        if (!o.changed.empty())
-            entry.words["changed"] = o.changed;
-        if (!o.fuel.empty())
-            entry.words["fuel"] = o.fuel;
-        if (o.boost_kPa)
-            entry.numbers["boost_kPa"] = *o.boost_kPa;
-        if (pull.corrected)
-            entry.numbers["corrected"] = 1;
-        entry.traces = {store.add_trace(io::packed(io::trace_of(pull)))};
-        changes.push_back(
-            {io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)});
-    }
-    store.commit(
-        fmt::format("{} pull(s) of {}", pulls.size(), std::filesystem::path(o.pull).filename().string()), "",
-        changes);
+    std::vector<session::NotedPull> noted;
+    for (const Pull& pull : pulls)
+        noted.push_back(session::noted(pull, {o.revision, o.notes, o.changed, o.fuel, o.boost_kPa}));
+    session::keep_pulls(store, std::filesystem::path(o.pull).filename().string(), noted);
 }
 
 [[noreturn]] void bad_fault(const std::string& text) {
@@ -210,67 +203,57 @@ void stand_in_command(const DynoOptions& o, const std::stop_token& stop) {
     io::write_file(o.out, io::pull_csv(standin::run_pull(setup)));
 }
 
-void define_stand_in(CLI::App& app, DynoOptions& o) {
-    CLI::App* make =
-        app.add_subcommand("stand-in-pull", "A pull of the stand-in dyno: an engine with this true train");
-    make->add_option("train", o.true_train, "Train file of the train as it truly is")->required();
-    make->add_option("--out", o.out, "Pull to write")->required();
-    make->add_option("--fault", o.faults, "KEY@RPM[@STRENGTH], such as belt_slip@6200; may be repeated");
-    make->add_option("--not-logged", o.not_logged, "Channel that is not logged; may be repeated");
-    make->add_option("--boost-kPa", o.boost_kPa, "Boost of a charged engine, above ambient");
-    make->add_option("--torque", o.torque_Nm, "Peak torque without boost, N m");
-    make->add_option("--first", o.first_rpm, "First speed, rev/min");
-    make->add_option("--last", o.last_rpm, "Last speed");
-    make->add_option("--rows", o.rows, "Readings, 15 to 100000");
-    make->add_option("--scatter", o.scatter, "From pull to pull, share of the power");
-    make->add_option("--seed", o.seed, "Another pull for another seed; the same for the same");
-}
-
 } // namespace
 
-void define_dyno(CLI::App& app, DynoOptions& o) {
+void define_dyno_commands(CLI::App& app, const StopToken& stop) {
+    const auto o = std::make_shared<DynoOptions>();
+    const auto command = [&](const char* name, const char* help,
+                             void (*run)(const DynoOptions&, const std::stop_token&)) {
+        CLI::App* out = app.add_subcommand(name, help);
+        out->callback([o, run, stop] { run(*o, stop()); });
+        return out;
+    };
     CLI::App* pull =
-        app.add_subcommand("pull", "What a dyno pull says: peaks, break, roughness, what else moved");
-    pull->add_option("pull", o.pull, "Pull, delimited text; several pulls in a file are told apart")
+        command("pull", "What a dyno pull says: peaks, break, roughness, what else moved", pull_command);
+    pull->add_option("pull", o->pull, "Pull, delimited text; several pulls in a file are told apart")
         ->required();
-    pull->add_option("--against", o.against,
+    pull->add_option("--against", o->against,
                      "Pull or pulls of the state before: the difference with its band");
-    pull->add_flag("--correct", o.correct, "Correct by SAE J1349 instead of taking it as recorded");
-    pull->add_option("--out", o.out, "CSV of readings and trend to write");
-    pull->add_option("--summary", o.summary, "JSON to write")->required();
+    pull->add_flag("--correct", o->correct, "Correct by SAE J1349 instead of taking it as recorded");
+    pull->add_option("--out", o->out, "CSV of readings and trend to write");
+    pull->add_option("--summary", o->summary, "JSON to write")->required();
 
     CLI::App* diagnose =
-        app.add_subcommand("diagnose", "Why a build stops where it does, and what to test next");
-    diagnose->add_option("project", o.project, "Project, *.bathmos")->required();
-    diagnose->add_option("--build", o.build, "Name of the build");
-    diagnose->add_option("--revision", o.revision, "Number of another revision than the one in hand");
-    diagnose->add_flag("--json", o.json, "JSON on standard output");
-    diagnose->add_flag("--changes", o.changes, "Also what would help: takes a minute or more");
+        command("diagnose", "Why a build stops where it does, and what to test next", diagnose_command);
+    diagnose->add_option("project", o->project, "Project, *.bathmos")->required();
+    diagnose->add_option("--build", o->build, "Name of the build");
+    diagnose->add_option("--revision", o->revision, "Number of another revision than the one in hand");
+    diagnose->add_flag("--json", o->json, "JSON on standard output");
+    diagnose->add_flag("--changes", o->changes, "Also what would help: takes a minute or more");
 
     CLI::App* keep =
-        app.add_subcommand("keep-pull", "Keep the pulls of a file in a project, with their revision");
-    keep->add_option("project", o.project, "Project, *.bathmos")->required();
-    keep->add_option("pull", o.pull, "Pull, delimited text")->required();
-    keep->add_option("--revision", o.revision, "Number of the revision that was pulled")->required();
-    keep->add_option("--changed", o.changed, "What else was changed, such as \"smaller blower pulley\"");
-    keep->add_option("--fuel", o.fuel, "Fuel");
-    keep->add_option("--boost-kPa", o.boost_kPa, "Boost as set, above ambient");
-    keep->add_option("--notes", o.notes, "Notes");
-    define_stand_in(app, o);
-}
+        command("keep-pull", "Keep the pulls of a file in a project, with their revision", keep_command);
+    keep->add_option("project", o->project, "Project, *.bathmos")->required();
+    keep->add_option("pull", o->pull, "Pull, delimited text")->required();
+    keep->add_option("--revision", o->revision, "Number of the revision that was pulled")->required();
+    keep->add_option("--changed", o->changed, "What else was changed, such as \"smaller blower pulley\"");
+    keep->add_option("--fuel", o->fuel, "Fuel");
+    keep->add_option("--boost-kPa", o->boost_kPa, "Boost as set, above ambient");
+    keep->add_option("--notes", o->notes, "Notes");
 
-bool run_dyno(const std::string& command, const DynoOptions& o, const std::stop_token& stop) {
-    if (command == "pull")
-        pull_command(o, stop);
-    else if (command == "diagnose")
-        diagnose_command(o, stop);
-    else if (command == "keep-pull")
-        keep_command(o, stop);
-    else if (command == "stand-in-pull")
-        stand_in_command(o, stop);
-    else
-        return false;
-    return true;
+    CLI::App* make = command("stand-in-pull", "A pull of the stand-in dyno: an engine with this true train",
+                             stand_in_command);
+    make->add_option("train", o->true_train, "Train file of the train as it truly is")->required();
+    make->add_option("--out", o->out, "Pull to write")->required();
+    make->add_option("--fault", o->faults, "KEY@RPM[@STRENGTH], such as belt_slip@6200; may be repeated");
+    make->add_option("--not-logged", o->not_logged, "Channel that is not logged; may be repeated");
+    make->add_option("--boost-kPa", o->boost_kPa, "Boost of a charged engine, above ambient");
+    make->add_option("--torque", o->torque_Nm, "Peak torque without boost, N m");
+    make->add_option("--first", o->first_rpm, "First speed, rev/min");
+    make->add_option("--last", o->last_rpm, "Last speed");
+    make->add_option("--rows", o->rows, "Readings, 15 to 100000");
+    make->add_option("--scatter", o->scatter, "From pull to pull, share of the power");
+    make->add_option("--seed", o->seed, "Another pull for another seed; the same for the same");
 }
 
 } // namespace bathmos::cli

@@ -3,7 +3,7 @@
 #pragma once
 
 #include "app/shell/main_window.h"
-#include "app/shell/station.h"
+#include "app/desk/station.h"
 #include "io/project/project_folder.h"
 #include "support.h"
 

@@ -1,4 +1,4 @@
-#include "app/shell/document.h"
+#include "app/desk/document.h"
 #include "app/shell/recovery_slot.h"
 #include "app_fixture.h"
 #include "io/train/train_file.h"

@@ -1,4 +1,4 @@
-#include "app/shell/action_registry.h"
+#include "app/desk/action_registry.h"
 #include "app/widgets/list_edit.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"

@@ -235,7 +235,7 @@ class TestRig : public QObject {
         Stand stand;
         RigTrace trace = stand.record();
         RigOptions options;
-        options.limits = {{Metric::Bounce, "bounce", 0.0005}};
+        options.limits = std::vector<Limit>{{Metric::Bounce, "bounce", 0.0005}};
         const RigRun run = reduce(trace, starter_train(), options);
         QCOMPARE(run.not_judged.size(), std::size_t{1});
         QVERIFY(!run.limit.speed_rpm.has_value());

@@ -45,8 +45,9 @@ MetricSeries metric_series(const DisplayUnits& units, Metric metric, const std::
     return out;
 }
 
-ShownLimit shown_limit(const DisplayUnits& units, Metric metric, double low_speed_value) {
-    for (const Limit& limit : usual_limits()) {
+ShownLimit shown_limit(const DisplayUnits& units, const LimitsInForce& limits, Metric metric,
+                       double low_speed_value) {
+    for (const Limit& limit : limits) {
         if (limit.metric != metric)
             continue;
         const double base = limit.from_low_speed ? low_speed_value : 0;

@@ -1,7 +1,7 @@
 // Core results as plot points, in the units of the screen.
 #pragma once
 
-#include "app/shell/display_units.h"
+#include "app/text/display_units.h"
 #include "core/motion/limits.h"
 #include "core/motion/motion.h"
 
@@ -29,6 +29,7 @@ MetricSeries metric_series(const DisplayUnits& units, Metric metric, const std::
 struct ShownLimit {
     std::optional<double> above, below;
 };
-ShownLimit shown_limit(const DisplayUnits& units, Metric metric, double low_speed_value);
+ShownLimit shown_limit(const DisplayUnits& units, const LimitsInForce& limits, Metric metric,
+                       double low_speed_value);
 
 } // namespace bathmos::app

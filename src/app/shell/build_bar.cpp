@@ -57,7 +57,17 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     verdict_->setFont(Theme::text_font(13, true));
     verdict_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred); // cut before it widens the window
     verdict_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    line->addWidget(verdict_, 4);
+    auto* judged = new QVBoxLayout;
+    judged->setSpacing(0);
+    judged->addWidget(verdict_);
+    limits_ = new QPushButton;
+    limits_->setObjectName(QStringLiteral("limits_button"));
+    limits_->setFlat(true);
+    limits_->setFont(Theme::text_font(12));
+    limits_->setCursor(Qt::PointingHandCursor);
+    connect(limits_, &QPushButton::clicked, this, &BuildBar::limits_wanted);
+    judged->addWidget(limits_, 0, Qt::AlignRight);
+    line->addLayout(judged, 4);
     progress_ = new QProgressBar;
     progress_->setAccessibleName(tr("Sweep progress"));
     progress_->setFixedSize(90, 14);
@@ -84,18 +94,18 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     line->addWidget(target_ =
                         speed_box(QStringLiteral("target"), tr("Target speed, rev/min"), 0, 20000, 100));
     target_->setSpecialValueText(tr("none"));
-    show_range(context_.sweep.range());
+    show_range();
     const auto ranged = [this] {
         if (last_->value() > first_->value())
-            emit range_edited({static_cast<double>(first_->value()), static_cast<double>(last_->value()),
-                               static_cast<double>(step_->value())});
+            context_.document.set_range({static_cast<double>(first_->value()),
+                                         static_cast<double>(last_->value()),
+                                         static_cast<double>(step_->value())});
     };
     for (QSpinBox* box : {first_, last_, step_})
         connect(box, &QSpinBox::valueChanged, this, ranged);
-    connect(target_, &QSpinBox::valueChanged, this, [this] {
-        refresh();
-        emit target_changed();
-    });
+    connect(target_, &QSpinBox::valueChanged, this, [this](int rpm) { context_.document.set_target(rpm); });
+    connect(&context_.document, &Document::range_changed, this, &BuildBar::show_range);
+    connect(&context_.document, &Document::limits_changed, this, &BuildBar::refresh);
     connect(&context_.document, &Document::changed, this, &BuildBar::refresh);
     connect(&context_.document, &Document::file_changed, this, &BuildBar::refresh);
     connect(&context_.sweep, &SweepRunner::motions_changed, this, &BuildBar::refresh);
@@ -164,16 +174,12 @@ void BuildBar::fill_revisions() {
     }
 }
 
-double BuildBar::target_rpm() const {
-    return target_->value();
-}
-void BuildBar::set_target(double rpm) {
-    target_->setValue(static_cast<int>(rpm));
-}
-
-void BuildBar::show_range(const SpeedRange& range) {
-    const std::pair<QSpinBox*, double> boxes[] = {
-        {first_, range.first_rpm}, {last_, range.last_rpm}, {step_, range.step_rpm}};
+void BuildBar::show_range() {
+    const SpeedRange& range = context_.document.range();
+    const std::pair<QSpinBox*, double> boxes[] = {{first_, range.first_rpm},
+                                                  {last_, range.last_rpm},
+                                                  {step_, range.step_rpm},
+                                                  {target_, context_.document.target_rpm()}};
     for (const auto& [box, value] : boxes) {
         const QSignalBlocker quiet(box);
         box->setValue(static_cast<int>(value));
@@ -213,6 +219,12 @@ void BuildBar::refresh() {
     state_->setText(state);
     name_->setToolTip(name_->text());
     state_->setToolTip(state + QLatin1Char('\n') + d.path());
+    limits_->setText(tr("limits: %1…").arg(QString::fromStdString(d.limits().name)));
+    limits_->setAccessibleName(
+        tr("Limits in force: %1. Choose others").arg(QString::fromStdString(d.limits().name)));
+    limits_->setToolTip(
+        tr("What counts as a limit, and the lift at which duration is checked (Ctrl+Shift+L)"));
+    limits_->setEnabled(d.has_train());
     const bool running = context_.sweep.state() == SweepRunner::State::Running;
     progress_->setVisible(running);
     progress_->setValue(static_cast<int>(100 * context_.sweep.progress()));

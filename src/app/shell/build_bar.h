@@ -2,7 +2,7 @@
 // sweep with its range and progress, the target.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 #include <QWidget>
 
@@ -18,19 +18,16 @@ class BuildBar : public QWidget {
     Q_OBJECT
   public:
     explicit BuildBar(Context context, QWidget* parent = nullptr);
-    double target_rpm() const;
-    void set_target(double rpm);
-    void show_range(const SpeedRange& range);
 
   signals:
-    void target_changed();
-    void range_edited(const SpeedRange& range);
+    void limits_wanted(); ///< the person asks to choose them
 
   private:
     QSpinBox* speed_box(const QString& name, const QString& label, int low, int high, int step);
     QComboBox* revision_box(const QString& name, const QString& label);
     void fill_revisions();
     QString finding_words() const;
+    void show_range();
     void refresh();
 
     Context context_;
@@ -38,7 +35,7 @@ class BuildBar : public QWidget {
     QComboBox *shown_, *compared_;
     QSpinBox *first_, *last_, *step_, *target_;
     QProgressBar* progress_;
-    QPushButton* stop_;
+    QPushButton *stop_, *limits_;
 };
 
 } // namespace bathmos::app

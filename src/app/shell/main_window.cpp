@@ -1,20 +1,22 @@
 #include "app/shell/main_window.h"
 
-#include "app/shell/station.h"
+#include "app/desk/station.h"
+#include "app/shell/limits_dialog.h"
 #include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
 #include "app/stations/motion/motion_station.h"
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
 #include "app/stations/verdict/verdict_station.h"
+#include "core/verdict/changes.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
-#include "io/train/train_file.h"
+#include "session/results/predictions.h"
+#include "session/rig/rig_runs.h"
 
 #include <QApplication>
 #include <QButtonGroup>
-#include <QCryptographicHash>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenuBar>
@@ -30,12 +32,17 @@ namespace bathmos::app {
 
 namespace {
 constexpr int kRailWidth = 84, kHelpWidth = 320;
-constexpr double kIdle_rpm = 1000, kSweepFirst_rpm = 3000;
+constexpr double kIdle_rpm = 1000;
 
 // "7959 duration change", and whether it is old.
 QString named_speed(double rpm, Metric metric, bool old) {
     const QString name = QString::fromUtf8(info(metric).label.data()).toLower();
     return speed_text(rpm) + QLatin1Char(' ') + name + (old ? MainWindow::tr(" (old)") : QString());
+}
+
+// "+273", "−72"
+QString signed_speed(double rpm) {
+    return (rpm < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(rpm), 'f', 0);
 }
 } // namespace
 
@@ -57,16 +64,16 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&what_if_, &WhatIf::changed, this, strip);
     connect(&uncertainty_, &UncertaintyRunner::changed, this, [this] { refresh_band(); });
     connect(&document_, &Document::changed, this, [this] { refresh_band(); });
-    connect(bar_, &BuildBar::target_changed, this, strip);
-    connect(bar_, &BuildBar::range_edited, this,
-            [this](const SpeedRange& range) { sweep_.set_range(range); });
+    connect(&document_, &Document::range_changed, this, strip);
+    connect(&document_, &Document::limits_changed, this, strip);
+    connect(&document_, &Document::limits_changed, this, [this] { refresh_band(); });
+    connect(bar_, &BuildBar::limits_wanted, this, [this] { choose_limits(); });
     connect(&document_, &Document::file_changed, this, &MainWindow::refresh_title);
     connect(&document_, &Document::changed, this, &MainWindow::refresh_title);
     connect(&document_, &Document::refused, this, &MainWindow::show_message);
     connect(&files_, &ProjectFiles::message, this, &MainWindow::show_message);
     connect(&files_, &ProjectFiles::opened, this, [this] { settled(true); });
     connect(&document_, &Document::records_changed, this, strip);
-    connect(&document_, &Document::revision_shown, this, [this] { follow_engine(); });
     connect(&document_, &Document::judged, this, strip);
     connect(&cursors_, &Cursors::speed_changed, this, [this] { judge_motion(); });
     connect(&sweep_, &SweepRunner::motions_changed, this, [this] { judge_motion(); });
@@ -198,6 +205,8 @@ void MainWindow::make_actions() {
     add("quit", tr("Quit"), QKeySequence(Qt::CTRL | Qt::Key_Q), [this] { close(); });
     add("undo", tr("Undo"), QKeySequence(Qt::CTRL | Qt::Key_Z), [this] { document_.undo(); });
     add("redo", tr("Redo"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_Z), [this] { document_.redo(); });
+    add("limits", tr("Limits in force…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
+        [this] { choose_limits(); });
     add("units", tr("Metric or inch"), QKeySequence(Qt::CTRL | Qt::Key_U), [this] { units_.toggle(); });
     add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L),
         [this] { theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light); });
@@ -234,7 +243,7 @@ void MainWindow::make_menu() {
     fill(menuBar()->addMenu(tr("&File")),
          {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe", "import_pull",
           "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
-    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo"});
+    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "limits"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_lobe", "go_station_motion", "go_station_rig", "go_station_dyno",
           "go_station_verdict", "strip", "units", "look", "stop"});
@@ -251,23 +260,7 @@ bool MainWindow::settled(bool opened) {
         return false;
     if (document_.read_only_why().isEmpty())
         message_bar_->hide();
-    if (const Engine* engine = document_.engine(); engine && engine->target_rpm > 0)
-        bar_->set_target(engine->target_rpm);
-    choose_range();
     return true;
-}
-
-// Another engine has another target, and speeds of its own to sweep.
-void MainWindow::follow_engine() {
-    const auto build = document_.project().builds.find(document_.build());
-    const Id engine = build == document_.project().builds.end() ? 0 : build->second.engine;
-    if (engine == engine_)
-        return;
-    engine_ = engine;
-    if (const Engine* now = document_.engine(); now && now->target_rpm > 0) {
-        bar_->set_target(now->target_rpm);
-        choose_range();
-    }
 }
 
 void MainWindow::import_rig() {
@@ -310,18 +303,12 @@ void MainWindow::refresh_title() {
     setWindowTitle(name.isEmpty() ? tr("Bathmos") : tr("%1 – Bathmos").arg(name));
 }
 
-// Up to where it is worth looking: the rigid bound is above every computed limit, so a little below it is
-// enough.
-void MainWindow::choose_range() {
-    SpeedRange range = sweep_.range();
-    range.first_rpm = kSweepFirst_rpm;
-    range.last_rpm = 9000;
-    if (document_.figures() && document_.figures()->separation)
-        range.last_rpm = std::clamp(std::round(0.95 * document_.figures()->separation->speed_rpm / 100) * 100,
-                                    5000.0, 15000.0);
-    range.last_rpm = std::max(range.last_rpm, bar_->target_rpm() + 300);
-    bar_->show_range(range);
-    sweep_.set_range(range);
+void MainWindow::choose_limits() {
+    if (!document_.has_train())
+        return show_message(tr("Open a project or a train first: limits belong to a project."));
+    LimitsDialog dialog(document_.session().limit_set(), document_.project(), units_, this);
+    if (dialog.exec() == QDialog::Accepted)
+        document_.set_limits(dialog.chosen(), dialog.reason());
 }
 
 void MainWindow::import_lobe() {
@@ -348,20 +335,6 @@ void MainWindow::show_link(const QString& link) {
     static_cast<Station*>(stack_->currentWidget())->navigate(link.section(QLatin1Char('/'), 1));
 }
 
-// The model's onset is taken over the speeds that the rig covered, so that the two can be compared.
-OnsetResult MainWindow::model_onset() const {
-    bool old = false;
-    const SweepSummary* summary = sweep_.summary(&old);
-    const RigRun* run = rig_.run();
-    if (!run || run->steps.size() < 2)
-        return summary->onset;
-    constexpr double half_step = 50; // recorded speeds stand a little beside the set ones
-    return find_onset(rows_within((old ? sweep_.old() : sweep_.current()).rows(),
-                                  run->steps.front().speed_rpm - half_step,
-                                  run->steps.back().speed_rpm + half_step),
-                      {});
-}
-
 void MainWindow::refresh_strip() {
     using Kind = StripMark::Kind;
     QVector<StripMark> marks;
@@ -380,7 +353,14 @@ void MainWindow::refresh_strip() {
         add_limit(Kind::Model, s->limit, old);
         if (!document_.stops().empty() && !marks.isEmpty())
             marks.back().text += tr(" ■ stop");
-        add_onset(Kind::ModelOnset, model_onset().onset, old);
+        if (const auto force = contact_loss_rpm(s->limit);
+            force && s->limit.first->metric != Metric::ContactLoss)
+            marks.push_back(
+                {Kind::ModelForce, *force, 0, named_speed(*force, Metric::ContactLoss, old), old});
+        add_onset(
+            Kind::ModelOnset,
+            session::onset_beside((old ? sweep_.old() : sweep_.current()).rows(), s->onset, rig_.run()).onset,
+            old);
     }
     if (const TrainFigures* f = document_.figures(); f && f->separation)
         marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});
@@ -398,21 +378,38 @@ void MainWindow::refresh_strip() {
         before && !(now && now->limit.speed_rpm && std::abs(*now->limit.speed_rpm - before->speed_rpm) < 1))
         marks.push_back(
             {Kind::Before, before->speed_rpm, 0, named_speed(before->speed_rpm, before->metric, false)});
-    if (const auto& trial = what_if_.limit())
+    if (const auto& trial = what_if_.limit()) {
+        const QString opposed = what_if_.opposed();
         marks.push_back({Kind::Trial, trial->speed_rpm, 0,
                          named_speed(trial->speed_rpm, trial->metric, false) +
-                             (what_if_.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)"))});
+                             (what_if_.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)")) +
+                             (opposed.isEmpty() ? QString() : QStringLiteral(" ⇅ ") + opposed)});
+    }
     if (const Prediction* other = document_.prediction_of(document_.compared()); other && other->limit_rpm)
         marks.push_back({Kind::Compared, *other->limit_rpm, 0,
                          QString::fromStdString(document_.project().revision_label(document_.compared())) +
-                             QLatin1Char(' ') + speed_text(*other->limit_rpm)});
-    if (bar_->target_rpm() > 0)
-        marks.push_back({Kind::Target, bar_->target_rpm(), 0, speed_text(bar_->target_rpm())});
+                             QLatin1Char(' ') + speed_text(*other->limit_rpm) + opposed_to(*other)});
+    if (document_.target_rpm() > 0)
+        marks.push_back({Kind::Target, document_.target_rpm(), 0, speed_text(document_.target_rpm())});
     double high = sweep_.range().last_rpm;
     for (const StripMark& mark : marks)
         high = std::max(high, mark.speed_rpm);
     strip_->set_range(kIdle_rpm, 1.03 * high);
     strip_->set_marks(marks);
+}
+
+// Where the train in hand moves the limit by force and the onset apart from those of another revision, in
+// words.
+QString MainWindow::opposed_to(const Prediction& other) const {
+    bool old = false;
+    const SweepSummary* now = sweep_.summary(&old);
+    if (!now || old || !other.contact_loss_rpm || !other.onset_rpm)
+        return {};
+    const auto force = contact_loss_rpm(now->limit), onset = now->onset.onset.speed_rpm;
+    if (!force || !onset || !opposite_moves(*force - *other.contact_loss_rpm, *onset - *other.onset_rpm))
+        return {};
+    return tr(" ⇅ since: contact loss %1, onset %2")
+        .arg(signed_speed(*force - *other.contact_loss_rpm), signed_speed(*onset - *other.onset_rpm));
 }
 
 void MainWindow::refresh_band() {
@@ -441,7 +438,7 @@ void MainWindow::export_results() {
     try {
         if (path.endsWith(QStringLiteral(".h5")))
             io::write_motions_h5(path.toStdString(), motions, sweep_.current().rigid_m,
-                                 document_.train().name);
+                                 document_.train().name, document_.limits().name);
         else
             io::write_file(path.toStdString(),
                            io::motion_table(motions, sweep_.current().rigid_m, cursors_.speed_rpm()));
@@ -453,7 +450,6 @@ void MainWindow::export_results() {
 void MainWindow::offer_recovery() {
     if (!document_.reopen_draft())
         return;
-    choose_range();
     show_message(
         tr("The project \"%1\" had no name yet when the program ended. It is open again with every edit: "
            "keep it under a name, or open another one.")
@@ -468,36 +464,15 @@ void MainWindow::judge_motion() {
     document_.judge_motion(near ? at->second : nullptr);
 }
 
-// What was computed for the revision in hand goes into the record, by a hash of all that it came from.
+// What was computed for the revision in hand goes into the record.
 void MainWindow::note_prediction() {
     bool old = false;
     const SweepSummary* summary = sweep_.summary(&old);
     if (!summary || old || sweep_.state() != SweepRunner::State::Done || !document_.has_train())
         return;
-    const SpeedRange& range = sweep_.range();
-    const std::string inputs = io::train_text(document_.train()) + std::to_string(range.first_rpm) + ":" +
-                               std::to_string(range.last_rpm) + ":" + std::to_string(range.step_rpm) +
-                               QApplication::applicationVersion().toStdString();
-    Prediction made;
-    made.hash = QCryptographicHash::hash(QByteArray::fromStdString(inputs), QCryptographicHash::Sha256)
-                    .toHex()
-                    .toStdString();
-    made.revision = document_.shown();
-    made.when = io::now_text();
-    made.model = QApplication::applicationVersion().toStdString();
-    made.limit_rpm = summary->limit.speed_rpm;
-    if (summary->limit.first)
-        made.limit_metric = summary->limit.first->key;
-    made.onset_rpm = summary->onset.onset.speed_rpm;
-    if (summary->separation)
-        made.separation_rpm = summary->separation->speed_rpm;
-    if (const LimitUncertainty* uncertainty = uncertainty_.uncertainty(); uncertainty && !uncertainty_.old()) {
-        made.low_rpm = uncertainty->low_rpm;
-        made.middle_rpm = uncertainty->middle_rpm;
-        made.high_rpm = uncertainty->high_rpm;
-    }
-    made.stops = document_.stops();
-    document_.note_prediction(made);
+    const LimitUncertainty* uncertainty = uncertainty_.old() ? nullptr : uncertainty_.uncertainty();
+    document_.note_prediction(session::prediction_of(document_.session().sweep_inputs(), document_.shown(),
+                                                     *summary, uncertainty, document_.stops()));
 }
 
 } // namespace bathmos::app

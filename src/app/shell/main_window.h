@@ -2,10 +2,10 @@
 // bottom.
 #pragma once
 
-#include "app/shell/action_registry.h"
+#include "app/desk/action_registry.h"
+#include "app/desk/context.h"
+#include "app/desk/dialogs.h"
 #include "app/shell/build_bar.h"
-#include "app/shell/context.h"
-#include "app/shell/dialogs.h"
 #include "app/shell/project_files.h"
 #include "app/shell/threshold_strip.h"
 
@@ -74,13 +74,12 @@ class MainWindow : public QMainWindow {
     void import_lobe();
     void import_pull();
     void show_link(const QString& link);
-    OnsetResult model_onset() const;
     void refresh_strip();
     void refresh_band();
+    QString opposed_to(const Prediction& other) const;
     void export_results();
     void refresh_title();
-    void choose_range();
-    void follow_engine();
+    void choose_limits();
     void toggle_help();
     void offer_recovery();
 
@@ -96,7 +95,6 @@ class MainWindow : public QMainWindow {
     DynoSession dyno_{document_};
     ActionRegistry actions_;
     Dialogs dialogs_;
-    Id engine_ = 0; ///< whose target and range stand in the bar
     ProjectFiles files_{document_, dialogs_};
     BuildBar* bar_ = nullptr;
     ThresholdStrip* strip_ = nullptr;

@@ -2,9 +2,9 @@
 // words that go with it.
 #pragma once
 
-#include "app/shell/background.h"
-#include "app/shell/dialogs.h"
-#include "app/shell/document.h"
+#include "app/desk/background.h"
+#include "app/desk/dialogs.h"
+#include "app/desk/document.h"
 #include "io/project/project_folder.h"
 
 namespace bathmos::app {

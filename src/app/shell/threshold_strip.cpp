@@ -16,6 +16,8 @@ QString kind_name(StripMark::Kind kind) {
     switch (kind) {
     case StripMark::Kind::Model:
         return ThresholdStrip::tr("model limit");
+    case StripMark::Kind::ModelForce:
+        return ThresholdStrip::tr("model limit by force");
     case StripMark::Kind::Rigid:
         return ThresholdStrip::tr("rigid bound");
     case StripMark::Kind::ModelOnset:

@@ -2,7 +2,7 @@
 // views.
 #pragma once
 
-#include "app/shell/cursors.h"
+#include "app/desk/cursors.h"
 #include "app/theme/theme.h"
 
 #include <QString>
@@ -18,6 +18,7 @@ namespace bathmos::app {
 struct StripMark {
     enum class Kind {
         Model,
+        ModelForce, ///< contact loss, where another metric is the limit
         Rigid,
         ModelOnset,
         RigOnset,

@@ -1,7 +1,7 @@
 // One number with its unit: typed in the unit in force, handed on in SI, refused in words when out of range.
 #pragma once
 
-#include "app/shell/display_units.h"
+#include "app/text/display_units.h"
 
 #include <QLabel>
 #include <QLineEdit>

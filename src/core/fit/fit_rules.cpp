@@ -13,7 +13,7 @@ using Q = Quantity;
 
 // Bounds of trade practice; makers' figures come first where a part has them.
 constexpr double kAngle_rad = 0.25 * kPi / 180;
-constexpr double kFlatLoad_N = 1600; // at the cam, flat follower without a rating
+constexpr double kFlatLoad_N = 1600; // open spring load at the valve, as the trade states it; no rating
 constexpr double kLoose_m = 1.0e-3;  // step to spring, on diameter
 constexpr double kSealStop_m = 0.8e-3, kSealWarn_m = 1.3e-3;
 constexpr double kRockerStop_m = 0.5e-3, kRockerWarn_m = 1.0e-3;
@@ -21,7 +21,6 @@ constexpr double kPistonIntake_m = 2.0e-3, kPistonExhaust_m = 2.5e-3;
 constexpr double kValvesStop_m = 0.8e-3, kValvesWarn_m = 1.5e-3;
 constexpr double kMarkEdge_m = 0.75e-3; // physics.md 4
 constexpr double kLifeWarn = 0.8;
-constexpr double kBindStop_m = 0.8e-3; // physics.md 3
 
 void add(std::vector<Finding>& out, Severity severity, const char* part, std::string text, std::string reason,
          Q quantity = Q::Count, double value = 0, double limit = 0) {
@@ -47,27 +46,43 @@ void follower_kind(const FitInput& in, std::vector<Finding>& out) {
             "contact runs off the face or its curve undercuts: lobe and follower are scuffed within minutes");
 }
 
-void follower_load(const FitInput& in, std::vector<Finding>& out) {
+// The side that a maker's rated load is meant on: as noted, else as makers of that part usually state it.
+std::string rated_side(const FitInput& in, K kind, const char* usual) {
+    const std::string side = in.assembly.word(kind, "rated_load_side");
+    return side.empty() ? usual : side;
+}
+std::string side_words(const FitInput& in, K kind, const char* usual) {
+    return rated_side(in, kind, usual) == "cam" ? "at the cam" : "at the valve";
+}
+// Open spring load on that side: at the valve as it is, at the cam times the ratio.
+double load_on_side(const FitInput& in, K kind, const char* usual) {
     const Train& train = in.assembly.train;
-    const bool flat = train.lobe.follower == FollowerKind::Flat;
     const double ratio = train.rocker ? std::abs(train.rocker_map().ratio(0)) : 1.0;
-    const double at_cam = in.figures.open_load_N * ratio;
+    return rated_side(in, kind, usual) == "cam" ? in.figures.open_load_N * ratio : in.figures.open_load_N;
+}
+
+void follower_load(const FitInput& in, std::vector<Finding>& out) {
+    const bool flat = in.assembly.train.lobe.follower == FollowerKind::Flat;
     const auto rated = in.assembly.number(K::Lifter, "rated_load_N");
-    if (rated && at_cam > *rated)
-        add(out, Severity::Stop, "parts.lifter", "the open spring presses the follower with {}",
-            "its maker allows {}", Q::Force, at_cam, *rated);
-    else if (!rated && flat && at_cam > kFlatLoad_N)
-        add(out, Severity::Warn, "parts.lifter", "the open spring presses the flat follower with {}",
-            "over about {} a flat face wears off lobe and follower; see what its maker allows", Q::Force,
-            at_cam, kFlatLoad_N);
+    const double load = load_on_side(in, K::Lifter, "cam");
+    if (rated && load > *rated)
+        add(out, Severity::Stop, "parts.lifter",
+            "the open spring load " + side_words(in, K::Lifter, "cam") + " is {}",
+            "the follower's maker allows {} there", Q::Force, load, *rated);
+    else if (!rated && flat && in.figures.open_load_N > kFlatLoad_N)
+        add(out, Severity::Warn, "parts.lifter",
+            "the open spring load at the valve is {}, on a flat follower",
+            "over about {} at the valve a flat face wears off lobe and follower; see what its maker allows",
+            Q::Force, in.figures.open_load_N, kFlatLoad_N);
 }
 
 void rocker_load(const FitInput& in, std::vector<Finding>& out) {
     const auto rated = in.assembly.number(K::Rocker, "rated_load_N");
-    if (rated && in.figures.open_load_N > *rated)
-        add(out, Severity::Stop, "parts.rocker", "the open load at the tip is {}",
-            "the rocker's maker allows {}, and at speed it bears more", Q::Force, in.figures.open_load_N,
-            *rated);
+    const double load = load_on_side(in, K::Rocker, "valve");
+    if (rated && load > *rated)
+        add(out, Severity::Stop, "parts.rocker",
+            "the open spring load " + side_words(in, K::Rocker, "valve") + " is {}",
+            "the rocker's maker allows {} there, and at speed it bears more", Q::Force, load, *rated);
 }
 
 // Diameters of the outermost spring.
@@ -119,7 +134,7 @@ void close_wound(const FitInput& in, std::vector<Finding>& out) {
 
 void bare_head(const FitInput& in, std::vector<Finding>& out) {
     if (in.engine && in.engine->head_material == "aluminium" && in.assembly.find(K::Spring) &&
-        !in.assembly.find(K::Seat))
+        !in.assembly.find(K::Seat) && in.assembly.word(K::Seal, "spring_seat") != "combined")
         add(out, Severity::Stop, "parts.seat", "the spring stands on bare aluminium",
             "it digs in, the installed height grows and chips go into the oil: put a hard seat under it");
 }
@@ -147,14 +162,21 @@ void retainer_rocker(const FitInput& in, std::vector<Finding>& out) {
         kRockerStop_m, kRockerWarn_m, out);
 }
 
+// Contact at rest stops (figures_of); clash with the motion at speed warns: the coils themselves end the lift
+// there.
 void bind_at_speed(const FitInput& in, std::vector<Finding>& out) {
     if (!in.peak_lift_m)
         return;
     const double margin = in.figures.bind_margin_m - (*in.peak_lift_m - in.figures.peak_lift_m);
-    if (margin < kBindStop_m && in.figures.bind_margin_m >= kBindStop_m)
-        add(out, Severity::Stop, "installed_height_mm", "bind margin {} with the motion at speed",
-            "below {} the coils meet: loft has eaten what stands still looks enough", Q::Length, margin,
-            kBindStop_m);
+    if (in.figures.bind_margin_m <= 0 || (margin > 0 && !in.clashes_at_rpm))
+        return;
+    const std::string where = in.clashes_at_rpm
+                                  ? fmt::format("coils meet at {:.0f} rev/min", *in.clashes_at_rpm)
+                                  : "coils meet at speed";
+    add(out, Severity::Warn, "installed_height_mm", where + ", bind margin there {}",
+        "with the motion at speed loft and surge take what is left at rest: more height, or accept and "
+        "recheck",
+        Q::Length, margin, 0);
 }
 
 void piston(const FitInput& in, std::vector<Finding>& out) {

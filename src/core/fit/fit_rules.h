@@ -16,6 +16,7 @@ struct FitInput {
     ValveSide side = ValveSide::Intake;
     std::optional<Clearance> piston{}, other_valve{}; ///< with the motion at speed where there is one
     std::optional<double> peak_lift_m{};              ///< highest lift at speed
+    std::optional<double> clashes_at_rpm{};           ///< coils meet in the motion at that speed
     std::vector<OpenCheck> open{};
 };
 

@@ -14,7 +14,7 @@ using K = PartKind;
 const std::vector<CheckInfo> kChecks = {
     {Check::InstalledHeight, "installed_height", "Installed height", "Gauge the height of the spring between seat and retainer, valve closed."},
     {Check::SeatLoad, "seat_load", "Seat load", "Read the load at the installed height on the spring tester."},
-    {Check::BindMargin, "bind_margin", "Bind margin", "Open to full lift and see that at least 1.3 mm is left between coils."},
+    {Check::BindMargin, "bind_margin", "Bind margin", "Open to full lift and see that at least 1.27 mm (0.050 in) is left to solid."},
     {Check::RetainerToSeal, "retainer_to_seal", "Retainer to seal", "Open to full lift with a light spring and feel the gap."},
     {Check::RetainerToRocker, "retainer_to_rocker", "Retainer to rocker", "Turn through a whole lift and look for contact."},
     {Check::LockSeating, "lock_seating", "Locks seated", "Both halves level and at the same depth, gaps between them even; count them."},

@@ -30,6 +30,26 @@ std::vector<Limit> usual_limits() {
             {Metric::HeldOpen, "held_open", 0.05}};
 }
 
+const Limit* LimitsInForce::find(std::string_view key) const {
+    for (const Limit& limit : list)
+        if (limit.key == key)
+            return &limit;
+    return nullptr;
+}
+const Limit* LimitsInForce::find(Metric metric) const {
+    for (const Limit& limit : list)
+        if (limit.metric == metric)
+            return &limit;
+    return nullptr;
+}
+
+std::optional<double> contact_loss_rpm(const LimitSpeed& limit) {
+    for (const Crossing& crossing : limit.crossings)
+        if (crossing.limit.metric == Metric::ContactLoss)
+            return crossing.speed_rpm;
+    return std::nullopt;
+}
+
 std::optional<double> excess(const Limit& limit, const Metrics& metrics, double low_speed_value) {
     const std::optional<double> value = metrics.in_unit(limit.metric);
     if (!value)

@@ -26,6 +26,29 @@ inline constexpr double kLowSpeed_rpm = 1500;
 /// The limits of physics.md 7; a plain list that the user may change.
 std::vector<Limit> usual_limits();
 
+/// The check lift of shifts and duration unless a set says another, m at the valve (0.050 in).
+inline constexpr double kUsualCheckLift_m = 1.27e-3;
+
+/// Limits as results are judged by them: the list, by name, with the lift at which duration is checked. Every
+/// result names its set.
+struct LimitsInForce {
+    std::string name = "usual";
+    std::vector<Limit> list = usual_limits();
+    double check_lift_m = kUsualCheckLift_m;
+
+    LimitsInForce() = default;
+    LimitsInForce(std::vector<Limit> limits) : name("as given"), list(std::move(limits)) {}
+    const Limit* find(std::string_view key) const; ///< null where the set leaves it out
+    const Limit* find(Metric metric) const;
+    auto begin() const { return list.begin(); }
+    auto end() const { return list.end(); }
+};
+
+/// Where contact loss alone crosses its limit: the limit by force, which no position sensor sees (physics.md
+/// 7). Empty where it does not, or the set leaves contact loss out.
+struct LimitSpeed;
+std::optional<double> contact_loss_rpm(const LimitSpeed& limit);
+
 /// How far a metric is beyond its limit, in its unit; positive = crossed, empty = no value there.
 /// `low_speed_value` is the metric at kLowSpeed_rpm in its unit.
 std::optional<double> excess(const Limit& limit, const Metrics& metrics, double low_speed_value);

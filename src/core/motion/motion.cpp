@@ -94,7 +94,7 @@ class Block {
         Motion& m = run.motion;
         for (std::size_t c = 0; c < kChannels; ++c)
             m.channel[c] = channel(static_cast<Channel>(c), lane);
-        run.last_metrics.push_back(metrics_of(m, chain_.rigid_m));
+        run.last_metrics.push_back(metrics_of(m, chain_.rigid_m, rule_.check_lift_m));
         run.last_lifts.push_back(m[Channel::Lift]);
         if (!last)
             return;
@@ -371,7 +371,7 @@ std::vector<Motion> MotionModel::run(const std::vector<double>& speeds_rpm, cons
     return out;
 }
 
-Metrics metrics_of(const Motion& m, const std::vector<double>& rigid_m) {
+Metrics metrics_of(const Motion& m, const std::vector<double>& rigid_m, double check_lift_m) {
     CycleTrace trace;
     trace.speed_rpm = m.speed_rpm;
     trace.lift_m = m[Channel::Lift];
@@ -382,7 +382,7 @@ Metrics metrics_of(const Motion& m, const std::vector<double>& rigid_m) {
     trace.tip_penetration_m = m[Channel::TipPenetration];
     trace.spring_N = m[Channel::SpringForce];
     trace.surge_m = m[Channel::Surge];
-    return measure(trace);
+    return measure(trace, {.check_lift_m = check_lift_m});
 }
 
 double channel_at(const std::vector<double>& channel, double crank_deg) {

@@ -24,6 +24,7 @@ struct CycleRule {
     double settled_extension_m = 0.05e-6; ///< change of the plunger's extension from cycle to cycle
     double periodic_extension_m = 0.2e-6;
     double close_step = kCloseStep; ///< of the steps' choice, see substeps_for
+    double check_lift_m = 1.27e-3;  ///< of shifts and duration
     bool halve_at_clash = true;     ///< else clash runs in the usual steps, up to 2 % of loft off
 };
 
@@ -84,7 +85,7 @@ class MotionModel {
 };
 
 /// Metrics of the cycle that a motion's channels hold, but for the spread over cycles.
-Metrics metrics_of(const Motion& motion, const std::vector<double>& rigid_m);
+Metrics metrics_of(const Motion& motion, const std::vector<double>& rigid_m, double check_lift_m = 1.27e-3);
 
 /// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come
 /// from.

@@ -77,6 +77,7 @@ LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query
     CycleRule rule;
     rule.most = rule.most_with_oil = 8;
     rule.averaged = 3;
+    rule.check_lift_m = query.limits.check_lift_m;
     std::map<double, Metrics> known;
     return grow(window, kQuickSpeeds, [&](const std::vector<double>& speeds) {
         std::vector<double> missing;
@@ -91,7 +92,7 @@ LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query
         std::vector<SpeedMetrics> rows;
         for (double rpm : speeds)
             rows.push_back({rpm, known.at(rpm)});
-        return limit_speed(rows, query.limits, query.low_speed_deg.value_or(0));
+        return limit_speed(rows, query.limits.list, query.low_speed_deg.value_or(0));
     });
 }
 
@@ -108,12 +109,14 @@ LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, 
     const Window window{all, index_near(all, near - query.round_rpm),
                         index_near(all, near + query.round_rpm)};
     std::map<double, Metrics> known;
+    CycleRule rule = query.rule;
+    rule.check_lift_m = query.limits.check_lift_m;
     LimitOptions options;
     options.bisect_to_rpm = query.bisect_to_rpm;
     options.at_once = lane_count() * (query.workers ? query.workers : worker_count());
     options.assumed_low_speed_deg = query.low_speed_deg;
     return grow(window, 4, [&](const std::vector<double>& speeds) {
-        LimitSearch search(speeds, query.limits, options);
+        LimitSearch search(speeds, query.limits.list, options);
         std::vector<double> missing;
         const auto want = [&](double rpm) {
             if (const auto at = known.find(rpm); at != known.end())
@@ -127,7 +130,7 @@ LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query, 
                 search.put(motion.speed_rpm, motion.metrics);
                 return search.next();
             };
-            model.run_on(std::exchange(missing, {}), keep, stop, query.rule, query.workers);
+            model.run_on(std::exchange(missing, {}), keep, stop, rule, query.workers);
         };
         if (!query.low_speed_deg || known.contains(kLowSpeed_rpm))
             want(kLowSpeed_rpm);

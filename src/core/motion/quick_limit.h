@@ -8,7 +8,7 @@ namespace bathmos {
 
 struct QuickLimitQuery {
     SpeedRange range;
-    std::vector<Limit> limits = usual_limits();
+    LimitsInForce limits{};
     double near_rpm = 0;      ///< where to look first; 0: the middle of the range
     double round_rpm = 250;   ///< how far round it the refined limit looks first
     std::size_t workers = 0;  ///< 0: all

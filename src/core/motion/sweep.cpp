@@ -40,7 +40,7 @@ std::vector<SpeedMetrics> rows_of(const std::vector<std::shared_ptr<const Motion
     return rows;
 }
 
-Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit>& limits,
+Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& limits,
             const SweepWatch& watch) {
     const std::vector<double> speeds = range.speeds_rpm();
     if (speeds.empty() || !(range.first_rpm > 0))
@@ -50,7 +50,9 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     SweepSummary& s = out.summary;
     const MotionModel model(train);
     s.separation = figures_of(train, model.rigid()).separation;
-    LimitSearch search(speeds, limits);
+    s.limits_name = limits.name;
+    s.check_lift_m = limits.check_lift_m;
+    LimitSearch search(speeds, limits.list);
     const auto summarise = [&] {
         s.low_speed_duration_change_deg = search.low_speed_duration_change_deg();
         s.onset = find_onset(search.rows(), {});
@@ -80,7 +82,9 @@ Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit
     std::vector<double> order = coarse_then_down(speeds);
     if (!std::binary_search(speeds.begin(), speeds.end(), kLowSpeed_rpm))
         order.push_back(kLowSpeed_rpm);
-    model.run_on(order, keep, watch.stop);
+    CycleRule rule;
+    rule.check_lift_m = limits.check_lift_m;
+    model.run_on(order, keep, watch.stop, rule);
     std::sort(out.motions.begin(), out.motions.end(),
               [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
     summarise();

@@ -28,6 +28,8 @@ struct SweepSummary {
     OnsetResult onset;
     std::optional<Separation> separation;
     double low_speed_duration_change_deg = 0;
+    std::string limits_name;                 ///< of the set that it was judged by
+    double check_lift_m = kUsualCheckLift_m; ///< of that set
 };
 
 struct Sweep {
@@ -48,7 +50,7 @@ struct SweepWatch {
 
 /// Sweeps a valid train. Throws Stopped, or InputError where the numbers run away or a part is too stiff to
 /// follow.
-Sweep sweep(const Train& train, const SpeedRange& range, const std::vector<Limit>& limits = usual_limits(),
+Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& limits = {},
             const SweepWatch& watch = {});
 
 /// The rows of a sweep, for limits and tables.

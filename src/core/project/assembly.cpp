@@ -144,7 +144,7 @@ std::string Assembly::word(PartKind kind, std::string_view fact) const {
 }
 
 std::optional<double> height_share_m(PartKind kind, const Facts& facts) {
-    if (kind == K::Shim || kind == K::Seat) {
+    if (kind == K::Shim || kind == K::Seat || kind == K::Seal) {
         const auto thickness = facts.number("thickness_mm");
         return thickness ? std::optional(-*thickness) : std::nullopt;
     }

@@ -2,9 +2,8 @@
 
 namespace bathmos {
 
-std::vector<Difference> effects(const TrainFigures& a, const TrainFigures& b,
-                                std::optional<double> limit_before_rpm,
-                                std::optional<double> limit_after_rpm) {
+std::vector<Difference> effects(const TrainFigures& a, const TrainFigures& b, const LimitsKnown& known_before,
+                                const LimitsKnown& known_after) {
     std::vector<Difference> out;
     const auto add = [&](const char* key, const char* label, Quantity quantity, std::optional<double> before,
                          std::optional<double> after) {
@@ -25,7 +24,15 @@ std::vector<Difference> effects(const TrainFigures& a, const TrainFigures& b,
         return f.separation ? std::optional(f.separation->speed_rpm) : std::nullopt;
     };
     add("separation", "Separation, rev/min", Quantity::Count, speed(a), speed(b));
-    add("limit", "Limit speed, rev/min", Quantity::Count, limit_before_rpm, limit_after_rpm);
+    add("limit", "Limit speed, rev/min", Quantity::Count, known_before.limit_rpm, known_after.limit_rpm);
+    const auto if_known = [&](const char* key, const char* label, std::optional<double> before,
+                              std::optional<double> after) {
+        if (before || after)
+            add(key, label, Quantity::Count, before, after);
+    };
+    if_known("contact_loss", "Limit by contact loss, rev/min", known_before.contact_loss_rpm,
+             known_after.contact_loss_rpm);
+    if_known("onset", "Onset that a rig could see, rev/min", known_before.onset_rpm, known_after.onset_rpm);
     return out;
 }
 

@@ -6,10 +6,14 @@
 
 namespace bathmos {
 
+/// What is known of a revision's limits: the first of its set, the one by force, the onset that a rig could
+/// see.
+struct LimitsKnown {
+    std::optional<double> limit_rpm, contact_loss_rpm, onset_rpm;
+};
 /// Mass, stiffness, frequencies, loads, margins, separation and limit speed, before and after, whether they
 /// differ or not. Frequencies and speeds are plain numbers with their unit in the label.
 std::vector<Difference> effects(const TrainFigures& before, const TrainFigures& after,
-                                std::optional<double> limit_before_rpm,
-                                std::optional<double> limit_after_rpm);
+                                const LimitsKnown& known_before, const LimitsKnown& known_after);
 
 } // namespace bathmos

@@ -2,6 +2,7 @@
 // measured, predicted and decided. Plain values; io/project keeps them.
 #pragma once
 
+#include "core/motion/limits.h"
 #include "core/project/assembly.h"
 
 namespace bathmos {
@@ -48,8 +49,10 @@ struct Prediction {
     std::string hash;
     Id revision = 0;
     std::string when;
-    std::string model; ///< version of the program
+    std::string model;  ///< version of the program
+    std::string limits; ///< name of the limit set; "" in records of before
     std::string limit_metric;
+    std::optional<double> contact_loss_rpm{};
     std::optional<double> limit_rpm, onset_rpm, low_rpm, middle_rpm, high_rpm, separation_rpm;
     std::vector<std::string> stops; ///< rules of stop findings that stood when it was made
     bool operator==(const Prediction&) const = default;
@@ -65,6 +68,8 @@ struct LimitRow {
 struct LimitSet {
     std::string name;
     std::vector<LimitRow> rows;
+    double check_lift_m = kUsualCheckLift_m; ///< of shifts and duration, at the valve
+    std::string reason{}, when{};            ///< why it was chosen, and when (UTC, ISO 8601)
     bool operator==(const LimitSet&) const = default;
 };
 

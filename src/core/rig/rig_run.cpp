@@ -181,23 +181,23 @@ std::vector<double> rates(const std::vector<double>& lift_m, double speed_rpm) {
 }
 
 Metrics metrics_of(const std::vector<double>& lift_m, const std::vector<double>& rigid_m, double speed_rpm,
-                   double touch_m) {
+                   const MetricOptions& options) {
     const std::vector<double> rate = rates(lift_m, speed_rpm);
     CycleTrace trace;
     trace.speed_rpm = speed_rpm;
     trace.lift_m = lift_m;
     trace.rate_m_per_s = rate;
     trace.rigid_m = rigid_m;
-    return measure(trace, {.touch_m = touch_m});
+    return measure(trace, options);
 }
 
 void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, const RigRun& run,
-                  RigStep& step) {
-    const double touch_m = std::max(3 * run.noise_m, kLeastTouch_m);
+                  double check_lift_m, RigStep& step) {
+    const MetricOptions how{check_lift_m, std::max(3 * run.noise_m, kLeastTouch_m)};
     std::vector<Metrics> each;
     for (const RawCycle& cycle : group.cycles) {
         step.cycles_m.push_back(aligned_m(cycle, run.phase_deg, step.zero_mm, run.seat_m));
-        each.push_back(metrics_of(step.cycles_m.back(), rigid_m, step.speed_rpm, touch_m));
+        each.push_back(metrics_of(step.cycles_m.back(), rigid_m, step.speed_rpm, how));
     }
     step.lift_m.assign(kGridPoints, 0);
     step.deviation_m.assign(kGridPoints, 0);
@@ -209,7 +209,7 @@ void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, c
         step.lift_m[i] = s.mean;
         step.deviation_m[i] = s.spread;
     }
-    step.metrics = metrics_of(step.lift_m, rigid_m, step.speed_rpm, touch_m);
+    step.metrics = metrics_of(step.lift_m, rigid_m, step.speed_rpm, how);
     step.metrics[Metric::CycleVariation] =
         *std::max_element(step.deviation_m.begin(), step.deviation_m.end());
     mean_of(each, &step.repeat_deviation);
@@ -241,6 +241,7 @@ void judge(const RigOptions& options, RigRun& run) {
     const Metrics noise = noise_of(run.steps);
     run.onset = find_onset(rows, noise);
     run.low_speed_duration_change_deg = low_speed_duration(rows);
+    run.limits_name = options.limits.name;
     std::vector<Limit> judged;
     for (const Limit& limit : options.limits) {
         const double floor = 3 * noise.in_unit(limit.metric).value_or(0);
@@ -344,7 +345,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     find_zeros(averages, run);
     for (std::size_t i = 0; i < groups.size(); ++i) {
         throw_if_stopped(options.stop);
-        measure_step(groups[i], chain.rigid_m, run, run.steps[i]);
+        measure_step(groups[i], chain.rigid_m, run, options.limits.check_lift_m, run.steps[i]);
         progress(0.6 + 0.4 * static_cast<double>(i + 1) / static_cast<double>(groups.size()));
     }
     judge(options, run);

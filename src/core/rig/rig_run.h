@@ -47,6 +47,7 @@ struct RigRun {
     BadCycleCounts dropped{};
     OnsetResult onset;
     LimitSpeed limit;
+    std::string limits_name; ///< of the set that it was judged by
     double low_speed_duration_change_deg = 0;
     std::vector<std::string> not_judged; ///< limits inside the noise floor
     std::vector<std::string> warnings;   ///< in words, for the user
@@ -58,7 +59,7 @@ struct RigRun {
 
 struct RigOptions {
     bool reversed = false; ///< the sensor's reading falls as the valve opens
-    std::vector<Limit> limits = usual_limits();
+    LimitsInForce limits{};
     ProgressSink progress{};
     std::stop_token stop{};
 };

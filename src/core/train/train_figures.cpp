@@ -10,8 +10,6 @@ namespace bathmos {
 
 namespace {
 
-constexpr double kBindStop_m = 0.8e-3, kBindWarn_m = 1.3e-3, kBindRoomy_m = 2.5e-3; // physics.md 3
-
 std::vector<Share> equivalent_mass(const Train& train, double ratio) {
     std::vector<Share> out = {{"valve", train.valve.mass_kg},
                               {"retainer", train.retainer_mass_kg},
@@ -78,15 +76,18 @@ void find_bind(double margin_m, std::vector<Finding>& out) {
         out.push_back({severity, "installed_height_mm", "bind margin {} at peak lift", reason,
                        Quantity::Length, margin_m, limit_m, "coil_bind"});
     };
-    if (margin_m < kBindStop_m)
-        add(Severity::Stop, kBindStop_m,
-            "below {} the coils will meet when the valve lofts: raise the height, reduce lift or change the "
-            "spring");
-    else if (margin_m < kBindWarn_m)
-        add(Severity::Warn, kBindWarn_m, "below {} little is left for loft");
+    if (margin_m <= 0)
+        add(Severity::Stop, 0,
+            "the coils are solid before full lift: retainer, locks or rocker give way; raise the height, "
+            "reduce lift "
+            "or change the spring");
+    else if (margin_m < kBindClose_m)
+        add(Severity::Warn, kBindClose_m,
+            "below {} is less than the close school keeps: little is left for loft and for an error of the "
+            "height");
     else if (margin_m > kBindRoomy_m)
         add(Severity::Note, kBindRoomy_m,
-            "over {}: forgiving of loft and height errors, but leaves coils room to surge");
+            "roomy, over {}: forgives loft and height errors, but leaves coils room to surge");
 }
 
 // Highest force of the pressure while the valve is asked to be closed.

@@ -23,6 +23,10 @@ struct Separation {
     double crank_deg; ///< where, from the nose
 };
 
+/// Bind margin at peak lift, m (physics.md 3): the *close* school keeps it between these two, the *roomy* one
+/// above the second; below the first warns, contact at rest stops.
+inline constexpr double kBindClose_m = 1.27e-3, kBindRoomy_m = 2.54e-3;
+
 enum class Severity { Note, Warn, Stop };
 
 struct Finding {

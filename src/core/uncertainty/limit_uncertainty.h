@@ -11,7 +11,7 @@ namespace bathmos {
 
 struct UncertaintyQuery {
     SpeedRange range;
-    std::vector<Limit> limits = usual_limits();
+    LimitsInForce limits{};
     double near_rpm = 0;
     std::size_t trains = 200, first_trains = 20;
     unsigned seed = 1;

@@ -28,6 +28,7 @@ struct Cure {
 
 struct ModelFacts {
     std::optional<double> limit_rpm, onset_rpm;
+    std::optional<double> contact_loss_rpm; ///< limit by force, which no rig sees
     std::optional<Metric> limit_metric, onset_metric;
     std::vector<SpeedMetrics> rows;
     double bind_margin_m = 0;
@@ -37,12 +38,14 @@ struct ModelFacts {
 
 struct FactsQuery {
     SpeedRange range{4000, 9600, 200};
-    std::vector<Limit> limits = usual_limits();
+    LimitsInForce limits{};
     ProgressSink progress{};
     std::stop_token stop{};
 };
 /// Sweeps the train and tries every cure that it has a place for. Throws InputError; Stopped.
 ModelFacts model_facts(const Train& train, const FactsQuery& query);
+/// The same of a sweep of that train which is there already.
+ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery& query);
 
 struct RigFacts {
     std::string name;
@@ -51,6 +54,12 @@ struct RigFacts {
     double half_step_rpm = 0;
     std::vector<Band> bands;
     std::optional<double> held_open_rpm; ///< limit crossing
+    /// The first limit that is crossed, also where the metric rises gradually and leaves no trend.
+    std::optional<double> limit_rpm;
+    std::optional<Metric> limit_metric;
+    /// What the rig shows first, by onset or by limit.
+    std::optional<double> first_rpm() const;
+    std::optional<Metric> first_metric() const;
     std::vector<SpeedMetrics> rows;
 };
 RigFacts rig_facts(const RigRun& run);
@@ -75,8 +84,9 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
                          const FactsQuery& query);
 
 struct CaseFile {
-    std::string build, state;    ///< labels
-    std::string valve = "valve"; ///< "intake valve"
+    std::string limits = "usual"; ///< name of the set that model and rig were judged by
+    std::string build, state;     ///< labels
+    std::string valve = "valve";  ///< "intake valve"
     double target_rpm = 0;
     bool hydraulic = false;
     std::optional<bool> charged;               ///< empty: nothing tells

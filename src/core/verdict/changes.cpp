@@ -1,6 +1,6 @@
 #include "core/verdict/changes.h"
 
-#include "core/fit/fit_rules.h"
+#include "core/fit/judgement.h"
 #include "core/motion/sweep.h"
 #include "core/problem/input_error.h"
 #include "core/train/train_check.h"
@@ -16,6 +16,7 @@ namespace bathmos {
 
 namespace {
 
+constexpr double kToldApart_rpm = 10;
 constexpr const char* kSpringSchool = "more spring and load on everything, against less mass and less spring";
 constexpr const char* kBindSchool =
     "close to bind damps surge at the nose, roomy forgives loft and height errors";
@@ -113,27 +114,21 @@ std::string location_of(PartKind kind) {
 
 struct JudgedTrain {
     TrainFigures figures;
-    std::vector<Finding> findings;
-    std::optional<Clearance> piston;
+    FitJudgement fit;
 };
 
 // Findings with a motion at speed, or standing still.
 JudgedTrain judged_train(const Assembly& assembly, const RigidMotion& rigid, const ChangeStudyQuery& query,
                          const Motion* motion) {
-    JudgedTrain out{figures_of(assembly.train, rigid), {}, {}};
-    FitInput input{assembly, out.figures, query.engine, query.build ? query.build->side : ValveSide::Intake};
-    if (motion) {
-        const auto& lift = (*motion)[Channel::Lift];
-        input.peak_lift_m = *std::max_element(lift.begin(), lift.end());
-    }
-    if (query.engine && query.build)
-        out.piston = input.piston = piston_clearance(*query.engine, *query.build,
-                                                     motion ? computed_lift(*motion) : rigid_lift(rigid));
-    out.findings = fit_findings(input);
+    JudgedTrain out{figures_of(assembly.train, rigid), {}};
+    FitSurroundings round;
+    round.engine = query.engine;
+    round.build = query.build;
+    out.fit = judge_fit(assembly, out.figures, rigid, round, motion);
     return out;
 }
 
-void add_near(ChangeOutcome& out, const std::vector<Limit>& limits, const Metrics& metrics, double at_rpm) {
+void add_near(ChangeOutcome& out, const LimitsInForce& limits, const Metrics& metrics, double at_rpm) {
     for (const Limit& limit : limits) {
         if (limit.from_low_speed)
             continue;
@@ -143,7 +138,7 @@ void add_near(ChangeOutcome& out, const std::vector<Limit>& limits, const Metric
                                            info(limit.metric).label, *value, info(limit.metric).decimals,
                                            info(limit.metric).unit, limit.above, at_rpm));
     }
-    if (out.bind_margin_m < 1.5e-3)
+    if (out.bind_margin_m < kBindClose_m)
         out.near.push_back(fmt::format("bind margin {:.2f} mm", 1e3 * out.bind_margin_m));
 }
 
@@ -152,17 +147,22 @@ void compute(const Assembly& before, const Assembly& after, const ChangeStudyQue
     if (const auto problems = check_train(after.train); !problems.empty())
         throw InputError(problems.front());
     const MotionModel model(after.train);
-    QuickLimitQuery quick;
-    quick.range = query.range;
-    quick.limits = query.limits;
-    quick.near_rpm = query.limit_rpm;
-    const LimitSpeed estimate = estimate_limit(model, quick, query.stop);
-    const LimitSpeed limit = refine_limit(model, after_estimate(quick, estimate), query.stop);
+    SweepWatch sweep_watch;
+    sweep_watch.stop = query.stop;
+    const SweepSummary swept = sweep(after.train, query.range, query.limits, sweep_watch).summary;
+    const LimitSpeed& limit = swept.limit;
     out.limit_rpm = limit.speed_rpm;
     out.beyond_range = !limit.speed_rpm;
     if (limit.first)
         out.limit_metric = limit.first->key;
     out.gain_rpm = limit.speed_rpm.value_or(query.range.last_rpm) - query.limit_rpm;
+    out.contact_loss_rpm = contact_loss_rpm(limit);
+    out.onset_rpm = swept.onset.onset.speed_rpm;
+    const auto gained = [](const std::optional<double>& now, const std::optional<double>& was) {
+        return now && was ? std::optional(*now - *was) : std::nullopt;
+    };
+    out.contact_loss_gain_rpm = gained(out.contact_loss_rpm, query.contact_loss_rpm);
+    out.onset_gain_rpm = gained(out.onset_rpm, query.onset_rpm);
     const Motion motion = simulate_one(after.train, query.at_rpm, query.stop);
     if (motion.finite) {
         out.seating_m_per_s = motion.metrics[Metric::Seating];
@@ -177,15 +177,15 @@ void compute(const Assembly& before, const Assembly& after, const ChangeStudyQue
     const JudgedTrain then = judged_train(after, model.rigid(), query, motion.finite ? &motion : nullptr);
     out.bind_margin_m = then.figures.bind_margin_m;
     out.bind_before_m = now.figures.bind_margin_m;
-    if (then.piston)
-        out.piston_m = then.piston->least_m;
+    if (then.fit.piston)
+        out.piston_m = then.fit.piston->least_m;
     for (const SpringFigures& spring : then.figures.springs)
         if (spring.stress_open_Pa)
             out.stress_Pa = std::max(out.stress_Pa.value_or(0), *spring.stress_open_Pa);
     std::set<std::pair<std::string, Severity>> known;
-    for (const Finding& f : now.findings)
+    for (const Finding& f : now.fit.findings)
         known.insert({f.rule + f.part, f.severity});
-    for (const Finding& f : then.findings)
+    for (const Finding& f : then.fit.findings)
         if (f.severity != Severity::Note && !known.contains({f.rule + f.part, f.severity}))
             out.raised.push_back(f);
     if (motion.finite)
@@ -208,6 +208,15 @@ void compute(const Assembly& before, const Assembly& after, const ChangeStudyQue
 
 std::optional<double> ChangeOutcome::cost_per_100_rpm() const {
     return cost && gain_rpm > 5 ? std::optional(*cost / gain_rpm * 100) : std::nullopt;
+}
+
+bool opposite_moves(double contact_loss_gain_rpm, double onset_gain_rpm) {
+    return contact_loss_gain_rpm * onset_gain_rpm < 0 &&
+           std::min(std::abs(contact_loss_gain_rpm), std::abs(onset_gain_rpm)) > kToldApart_rpm;
+}
+
+bool ChangeOutcome::opposed() const {
+    return contact_loss_gain_rpm && onset_gain_rpm && opposite_moves(*contact_loss_gain_rpm, *onset_gain_rpm);
 }
 
 bool ChangeOutcome::reaches(double target_rpm) const {

@@ -26,12 +26,21 @@ struct TrainChange {
 /// more and less spring, grams off the valve side, a stiffer link, ratio, lash, pressure, duration.
 std::vector<TrainChange> possible_changes(const Project& project, const Assembly& assembly, ValveSide side);
 
+/// Whether a change moves the limit by force and the onset in opposite directions, each by more than they are
+/// known to.
+bool opposite_moves(double contact_loss_gain_rpm, double onset_gain_rpm);
+
 struct ChangeOutcome {
     std::vector<std::size_t> changes; ///< indices into the list asked for; one or more
     std::string label;
     std::string trouble; ///< why it could not be computed; all else is then empty
     std::optional<double> limit_rpm;
     std::string limit_metric;
+    /// The limit by force and the onset that a rig could see, and what each gains; empty where either is not
+    /// in the range.
+    std::optional<double> contact_loss_rpm, onset_rpm, contact_loss_gain_rpm, onset_gain_rpm;
+    /// Whether the change moves them in opposite directions, each by more than the limit is known to.
+    bool opposed() const;
     double gain_rpm = 0; ///< at least, where the limit is beyond the range
     bool beyond_range = false;
     std::optional<double> low_rpm, high_rpm; ///< 10 and 90 % of the limit over the tolerances
@@ -53,8 +62,9 @@ struct ChangeOutcome {
 
 struct ChangeStudyQuery {
     SpeedRange range{4000, 9600, 200};
-    std::vector<Limit> limits = usual_limits();
-    double limit_rpm = 0; ///< of the train as it is
+    LimitsInForce limits{};
+    double limit_rpm = 0;                                  ///< of the train as it is
+    std::optional<double> contact_loss_rpm{}, onset_rpm{}; ///< of the train as it is
     double target_rpm = 0;
     double at_rpm = 0; ///< speed for seating, loft and forces
     const Engine* engine = nullptr;
@@ -79,6 +89,12 @@ std::vector<ChangeOutcome> combinations_that_reach(const Assembly& assembly,
                                                    const std::vector<TrainChange>& all,
                                                    const std::vector<ChangeOutcome>& singles,
                                                    const ChangeStudyQuery& query);
+
+/// Everything that was studied of one train.
+struct ChangeStudy {
+    std::vector<TrainChange> changes;
+    std::vector<ChangeOutcome> singles, combinations;
+};
 
 enum class ChangeOrder { Gain, CostPerSpeed, Risk };
 void sort_outcomes(std::vector<ChangeOutcome>& outcomes, ChangeOrder order);

@@ -16,7 +16,9 @@ constexpr double kHelps = 0.022;     // share of the limit that a cure must gain
 constexpr double kSmoothFall = 0.02; // share of the peak that is gone at the end
 constexpr double kLeastFall = 0.01;  // under that nothing is lost at the end
 constexpr double kRepeats_rpm = 90;
-constexpr double kToldTwice = 0.5;     // a smooth fall and no break are one look at one curve
+constexpr double kToldTwice = 0.5; // a smooth fall and no break are one look at one curve
+constexpr double kGradual = 0.2, kGradualNear = 0.85,
+                 kGradualFar = 0.6;    // a limit crossed below the break, share of it
 constexpr double kOpensLate_deg = 2.0; // near the onset against slow speed, crank degrees
 constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be its doing
 constexpr double kNewLoss = 0.015;     // share of the power that the top lost against the state before
@@ -242,26 +244,43 @@ class Collector {
         return out;
     }
 
+    // The rig's onset near the break; or a metric that crossed its limit gradually, at the break or below it:
+    // it goes on growing from there, and what it costs may show later.
+    void rig_near(const RigFacts& r) {
+        const double at = break_->speed_rpm, reach = 0.03 * at + r.half_step_rpm;
+        const double off = r.onset_rpm ? std::abs(*r.onset_rpm - at) : 1e9;
+        double seen = off > 5000 ? 0.02 : rising((reach - off) / 60);
+        std::string says =
+            r.onset_rpm ? fmt::format("the rig's onset is {:.0f} ± {:.0f} rev/min, {:.0f} from the break",
+                                      *r.onset_rpm, r.half_step_rpm, off)
+                        : "the rig shows no onset over its range";
+        if (r.limit_rpm && *r.limit_rpm < at + reach) {
+            const double crossed = *r.limit_rpm > (1 - kGradual) * at ? kGradualNear : kGradualFar;
+            if (crossed > seen) {
+                seen = crossed;
+                says = fmt::format("on the rig {} is over its limit from {:.0f} rev/min, gradually, {}",
+                                   info(*r.limit_metric).label, *r.limit_rpm,
+                                   *r.limit_rpm < at - reach ? "well before the break"
+                                                             : "about where power breaks");
+            }
+        }
+        add(Symptom::RigNear, seen, says, "rig/metric");
+    }
+
     void rig() {
         const RigFacts& r = *file_.rig;
-        if (break_) {
-            const double off = r.onset_rpm ? std::abs(*r.onset_rpm - break_->speed_rpm) : 1e9;
-            add(Symptom::RigNear,
-                off > 5000 ? 0.02 : rising((0.03 * break_->speed_rpm + r.half_step_rpm - off) / 60),
-                r.onset_rpm ? fmt::format("the rig's onset is {:.0f} ± {:.0f} rev/min, {:.0f} from the break",
-                                          *r.onset_rpm, r.half_step_rpm, off)
-                            : "the rig shows no onset over its range",
-                "rig/metric");
-        }
-        if (r.onset_metric) {
-            const std::string says = fmt::format("{} leaves its trend first on the rig, at {:.0f} rev/min",
-                                                 info(*r.onset_metric).label, *r.onset_rpm);
-            const bool lands = *r.onset_metric == Metric::Bounce || *r.onset_metric == Metric::Seating ||
-                               *r.onset_metric == Metric::DurationChange;
+        if (break_)
+            rig_near(r);
+        if (const auto first = r.first_metric()) {
+            const bool by_onset = r.first_rpm() == r.onset_rpm;
+            const std::string says = fmt::format(
+                "{} {} on the rig, at {:.0f} rev/min", info(*first).label,
+                by_onset ? "leaves its trend first" : "is the first to cross its limit", *r.first_rpm());
+            const bool lands =
+                *first == Metric::Bounce || *first == Metric::Seating || *first == Metric::DurationChange;
             add(Symptom::RigLandsFirst, lands ? 0.93 : 0.06, says,
-                fmt::format("rig/metric/{}", info(*r.onset_metric).column));
-            add(Symptom::RigLoftFirst, *r.onset_metric == Metric::Loft ? 0.93 : 0.06, says,
-                "rig/metric/loft_mm");
+                fmt::format("rig/metric/{}", info(*first).column));
+            add(Symptom::RigLoftFirst, *first == Metric::Loft ? 0.93 : 0.06, says, "rig/metric/loft_mm");
         }
         add(Symptom::RigHeldOpen, r.held_open_rpm ? 0.95 : 0.03,
             r.held_open_rpm ? fmt::format("held open on the rig from {:.0f} rev/min", *r.held_open_rpm)
@@ -370,8 +389,8 @@ QuestionSpeed question_speed(const CaseFile& file) {
         pulls.push_back(&p.analysis);
     if (const auto b = break_of_state(pulls))
         return {b->speed_rpm, "dyno"};
-    if (file.rig && file.rig->onset_rpm)
-        return {file.rig->onset_rpm, "rig"};
+    if (file.rig && file.rig->first_rpm())
+        return {file.rig->first_rpm(), "rig"};
     if (!pulls.empty()) {
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file.pulls_before)

@@ -96,12 +96,19 @@ std::optional<Train> with_part_of(const Train& before, Train train, PartKind kin
 } // namespace
 
 ModelFacts model_facts(const Train& train, const FactsQuery& query) {
-    ModelFacts out;
     SweepWatch watch;
     watch.stop = query.stop;
-    if (query.progress)
+    FactsQuery rest = query;
+    if (query.progress) {
         watch.progress = [&](double share) { query.progress(0.6 * share); };
-    const Sweep swept = sweep(train, query.range, query.limits, watch);
+        rest.progress = [&](double share) { query.progress(0.6 + 0.4 * share); };
+    }
+    return model_facts(train, sweep(train, query.range, query.limits, watch), rest);
+}
+
+ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery& query) {
+    ModelFacts out;
+    out.contact_loss_rpm = contact_loss_rpm(swept.summary.limit);
     out.rows = rows_of(swept.motions);
     out.limit_rpm = swept.summary.limit.speed_rpm;
     if (swept.summary.limit.first)
@@ -128,7 +135,7 @@ ModelFacts model_facts(const Train& train, const FactsQuery& query) {
     double done = 0;
     for (const Trial& trial : trials) {
         if (query.progress)
-            query.progress(0.6 + 0.4 * done++ / std::size(trials));
+            query.progress(done++ / std::size(trials));
         if (!trial.has_place)
             continue;
         Train cured = train;
@@ -150,7 +157,17 @@ RigFacts rig_facts(const RigRun& run) {
     for (const Crossing& c : run.limit.crossings)
         if (c.limit.metric == Metric::HeldOpen)
             out.held_open_rpm = c.speed_rpm;
+    out.limit_rpm = run.limit.speed_rpm;
+    if (run.limit.first)
+        out.limit_metric = run.limit.first->metric;
     return out;
+}
+
+std::optional<double> RigFacts::first_rpm() const {
+    return onset_rpm && limit_rpm ? std::min(onset_rpm, limit_rpm) : onset_rpm ? onset_rpm : limit_rpm;
+}
+std::optional<Metric> RigFacts::first_metric() const {
+    return first_rpm() == onset_rpm ? onset_metric : limit_metric;
 }
 
 ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::optional<double> limit_after_rpm,

@@ -126,6 +126,7 @@ std::string_view sureness_words(double probability) {
 
 Verdict judge(const CaseFile& file) {
     Verdict out;
+    out.limits = file.limits;
     out.question = fmt::format("{}, {}: where does it stop, and why?", file.build, file.state);
     out.speed = question_speed(file);
     std::vector<const PullAnalysis*> pulls;

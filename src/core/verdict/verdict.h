@@ -6,6 +6,7 @@
 namespace bathmos {
 
 struct Verdict {
+    std::string limits;   ///< name of the set that model and rig were judged by
     std::string question; ///< "Ashgill A22 intake, r2 winter: why does it stop, and where?"
     std::string answer;   ///< one sentence with speed, what happens, why, how sure
     QuestionSpeed speed;

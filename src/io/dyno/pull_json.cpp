@@ -14,9 +14,9 @@ Json findings(const std::vector<ConfounderTest>& tests) {
     Json out = Json::array();
     for (const ConfounderTest& t : tests) {
         Json one = {{"key", info(t.kind).key}, {"label", info(t.kind).label}, {"text", t.text}};
-        one["standing"] = t.status == TestStatus::Seen    ? "seen"
-                          : t.status == TestStatus::Clear ? "clear"
-                                                          : "not logged";
+        one["status"] = t.status == TestStatus::Seen    ? "seen"
+                        : t.status == TestStatus::Clear ? "clear"
+                                                        : "not logged";
         if (t.status == TestStatus::NotLogged) {
             one["settle"] = info(t.kind).settle;
         } else {
@@ -82,24 +82,6 @@ Json of_range(const RangeGain& r) {
 }
 
 } // namespace
-
-PullReport report_on(const Pull& pull, bool correct) {
-    PullReport out;
-    out.name = pull.name;
-    Pull shown = pull;
-    if (correct) {
-        out.correction = j1349(pull);
-        if (!out.correction)
-            throw InputError({"", "correction",
-                              pull.corrected ? "the pull is corrected as recorded"
-                                             : "air temperature or barometer were not logged",
-                              "leave out the correction, or give air_C and baro_kPa"});
-        shown = corrected(std::move(shown), *out.correction);
-    }
-    out.analysis = analyse(shown);
-    out.tests = test_confounders(shown, out.analysis);
-    return out;
-}
 
 std::string pull_json(const std::vector<PullReport>& reports,
                       const std::optional<StateDifference>& difference) {

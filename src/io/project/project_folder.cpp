@@ -142,7 +142,7 @@ void fill(Store& store, const fs::path& folder, const std::vector<RecordChange>&
             store.skip_trace_number();
         store.add_trace(read_trace(head));
     }
-    store.commit("import of " + folder.filename().string(), "", records);
+    store.note(records); // what it begins with is no edit: undo never empties it
 }
 
 } // namespace

@@ -271,10 +271,13 @@ struct PredictionNumber {
     const char* key;
     std::optional<double> Prediction::*at;
 };
-const PredictionNumber kPredictionNumbers[] = {
-    {"limit_rpm", &Prediction::limit_rpm}, {"edge_rpm", &Prediction::onset_rpm},
-    {"p10_rpm", &Prediction::low_rpm},     {"p50_rpm", &Prediction::middle_rpm},
-    {"p90_rpm", &Prediction::high_rpm},    {"separation_rpm", &Prediction::separation_rpm}};
+const PredictionNumber kPredictionNumbers[] = {{"contact_loss_rpm", &Prediction::contact_loss_rpm},
+                                               {"limit_rpm", &Prediction::limit_rpm},
+                                               {"edge_rpm", &Prediction::onset_rpm},
+                                               {"p10_rpm", &Prediction::low_rpm},
+                                               {"p50_rpm", &Prediction::middle_rpm},
+                                               {"p90_rpm", &Prediction::high_rpm},
+                                               {"separation_rpm", &Prediction::separation_rpm}};
 
 Json to_json(const Prediction& prediction) {
     Json json;
@@ -282,6 +285,7 @@ Json to_json(const Prediction& prediction) {
     json["revision"] = prediction.revision;
     json["when"] = prediction.when;
     json["model"] = prediction.model;
+    put_word(json, "limits", prediction.limits);
     put_word(json, "limit_metric", prediction.limit_metric);
     for (const PredictionNumber& number : kPredictionNumbers)
         if (prediction.*number.at)
@@ -296,6 +300,7 @@ void read(ObjectReader& reader, Prediction& prediction) {
     prediction.revision = id_or(reader, "revision");
     prediction.when = reader.text("when");
     prediction.model = reader.text("model");
+    prediction.limits = word_or(reader, "limits");
     prediction.limit_metric = word_or(reader, "limit_metric");
     for (const PredictionNumber& number : kPredictionNumbers)
         if (reader.has(number.key))
@@ -306,6 +311,10 @@ void read(ObjectReader& reader, Prediction& prediction) {
 Json to_json(const LimitSet& set) {
     Json json;
     json["name"] = set.name;
+    put_word(json, "reason", set.reason);
+    put_word(json, "when", set.when);
+    if (set.check_lift_m != kUsualCheckLift_m)
+        json["check_lift_mm"] = number_json(set.check_lift_m * 1e3);
     json["limits"] = Json::array();
     for (const LimitRow& row : set.rows) {
         Json one = {{"metric", row.metric}, {"above", number_json(row.above)}};
@@ -318,6 +327,9 @@ Json to_json(const LimitSet& set) {
 
 void read(ObjectReader& reader, LimitSet& set) {
     set.name = reader.text("name");
+    set.reason = word_or(reader, "reason");
+    set.when = word_or(reader, "when");
+    set.check_lift_m = number_or(reader, "check_lift_mm", kUsualCheckLift_m * 1e3) * 1e-3;
     const Json& list = reader.required("limits");
     if (!list.is_array())
         reader.refuse("limits", "is no list", "give [{\"metric\": \"loft\", \"above\": 0.25}]");
@@ -456,6 +468,33 @@ void put_record(Project& project, RecordKind kind, Id id, std::string_view text)
 
 void remove_record(Project& project, RecordKind kind, Id id) {
     with_records(project, kind, [&](auto& map) { map.erase(id); });
+}
+
+void move_record(Project& from, Project& to, RecordKind kind, Id id) {
+    with_records(to, kind, [&](auto& target) {
+        with_records(from, kind, [&](auto& source) {
+            using Map = std::decay_t<decltype(target)>;
+            if constexpr (std::is_same_v<Map, std::decay_t<decltype(source)>>) { // the same kind: always so
+                target.erase(id);
+                if (auto node = source.extract(id))
+                    target.insert(std::move(node));
+            }
+        });
+    });
+}
+
+Project records_of(const Project& project, const std::vector<std::pair<RecordKind, Id>>& records) {
+    Project out;
+    for (const auto& [kind, id] : records)
+        with_records(project, kind, [&, id = id, kind = kind](const auto& source) {
+            if (const auto at = source.find(id); at != source.end())
+                with_records(out, kind, [&](auto& target) {
+                    if constexpr (std::is_same_v<std::decay_t<decltype(target)>,
+                                                 std::decay_t<decltype(source)>>)
+                        target[id] = at->second;
+                });
+        });
+    return out;
 }
 
 std::vector<Id> record_ids(const Project& project, RecordKind kind) {

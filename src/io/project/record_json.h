@@ -42,6 +42,11 @@ std::string record_text(const Project& project, RecordKind kind, Id id);
 /// Reads a record into a project, in the place of what was there. Throws InputError with the key as location.
 void put_record(Project& project, RecordKind kind, Id id, std::string_view text);
 void remove_record(Project& project, RecordKind kind, Id id);
+/// Takes a record out of `from` into `to`, in the place of what was there; removes it there where `from` has
+/// none.
+void move_record(Project& from, Project& to, RecordKind kind, Id id);
+/// A project of just these records, copied; those that are not there are left out.
+Project records_of(const Project& project, const std::vector<std::pair<RecordKind, Id>>& records);
 /// Numbers of all records of a kind, rising.
 std::vector<Id> record_ids(const Project& project, RecordKind kind);
 

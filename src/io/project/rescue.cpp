@@ -154,7 +154,7 @@ RescueReport rescue(const std::filesystem::path& damaged, const std::filesystem:
                         kept.push_back(moved.at(trace));
                 entry.traces = kept;
             }
-        store.commit("rescue of " + damaged.filename().string(), "", all_of(project));
+        store.note(all_of(project)); // what it begins with is no edit
         return report;
     });
 }

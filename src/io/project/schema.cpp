@@ -53,10 +53,16 @@ void make_first_tables(SQLite::Database& db) {
     db.exec(fmt::format("PRAGMA application_id = {}", kApplicationId));
 }
 
+// What an edit put in stands in the records; `after` is filled while the edit is undone. A program of before
+// would take the empty text for a record that goes, so the version says so.
+void keep_texts_once(SQLite::Database& db) {
+    db.exec("UPDATE change SET after = '' WHERE edit IN (SELECT id FROM edit WHERE undone = 0)");
+}
+
 // Step i takes a file from version i to i + 1; a new file is one of version 0. Steps are never changed once
 // released.
 using Step = void (*)(SQLite::Database&);
-const std::vector<Step> kSteps = {make_first_tables};
+const std::vector<Step> kSteps = {make_first_tables, keep_texts_once};
 
 } // namespace
 

@@ -238,26 +238,43 @@ struct Store::Inside {
         put.exec();
         return last + 1;
     }
+    // The text before goes into the log; the text after stands in the record itself and is copied there only
+    // when the edit is undone. A record that ends as it began has not changed.
     void record_change(Id edit, const RecordChange& change) {
-        SQLite::Statement put(db,
-                              "INSERT INTO change (edit, kind, record, before, after) VALUES (?, ?, ?, ?, "
-                              "?) ON CONFLICT (edit, kind, record) DO UPDATE SET after = excluded.after");
+        SQLite::Statement put(
+            db, "INSERT INTO change (edit, kind, record, before, after) VALUES (?, ?, ?, ?, '') "
+                "ON CONFLICT (edit, kind, record) DO NOTHING");
         put.bind(1, edit);
         put.bind(2, std::string(record_name(change.kind)));
         put.bind(3, change.id);
         put.bind(4, text_of(change.kind, change.id));
-        put.bind(5, change.text);
         put.exec();
+        SQLite::Statement same(
+            db, "DELETE FROM change WHERE edit = ? AND kind = ? AND record = ? AND before = ?");
+        same.bind(1, edit);
+        same.bind(2, std::string(record_name(change.kind)));
+        same.bind(3, change.id);
+        same.bind(4, change.text);
+        same.exec();
     }
     // A step that ends where it began is none.
     void drop_if_empty(Id edit) {
-        SQLite::Statement same(db, "DELETE FROM change WHERE edit = ? AND before = after");
-        same.bind(1, edit);
-        same.exec();
         SQLite::Statement gone(
             db, "DELETE FROM edit WHERE id = ? AND NOT EXISTS (SELECT 1 FROM change WHERE edit = edit.id)");
         gone.bind(1, edit);
         gone.exec();
+    }
+    // What an edit put in stands in the records until it is undone; then it is kept for the way back.
+    void keep_for_redo(Id edit, const std::vector<RecordChange>& changes) {
+        for (const RecordChange& change : changes) {
+            SQLite::Statement keep(db,
+                                   "UPDATE change SET after = ? WHERE edit = ? AND kind = ? AND record = ?");
+            keep.bind(1, text_of(change.kind, change.id));
+            keep.bind(2, edit);
+            keep.bind(3, std::string(record_name(change.kind)));
+            keep.bind(4, change.id);
+            keep.exec();
+        }
     }
     // Puts an edit's texts from one side back.
     std::vector<RecordChange> step(bool undo) {
@@ -273,8 +290,10 @@ struct Store::Inside {
             while (rows.executeStep())
                 if (const auto kind = find_record_kind(rows.getColumn(0).getString()))
                     changes.push_back({*kind, rows.getColumn(1).getInt64(), rows.getColumn(2).getString()});
-            add_orphans(changes);
             SQLite::Transaction all(db);
+            if (undo)
+                keep_for_redo(edit, changes);
+            add_orphans(changes);
             for (const RecordChange& change : changes)
                 write(change);
             SQLite::Statement mark(db, "UPDATE edit SET undone = ? WHERE id = ?");
@@ -376,18 +395,27 @@ const Project& Store::project() const {
     return in_->project;
 }
 
+Id Store::next_id(RecordKind kind) const {
+    const auto at = in_->numbers.find(std::string(record_name(kind)));
+    return at == in_->numbers.end() ? 1 : at->second + 1;
+}
 Id Store::new_id(RecordKind kind) {
     return ++in_->numbers[std::string(record_name(kind))];
 }
 
 void Store::commit(const std::string& what, const std::string& key,
                    const std::vector<RecordChange>& changes) {
-    in_->require_writable();
-    in_->reserve_numbers(changes);
-    Project readable; // what cannot be read again is not kept
+    Project read; // what cannot be read again is not kept
     for (const RecordChange& change : changes)
         if (!change.text.empty())
-            put_record(readable, change.kind, change.id, change.text);
+            put_record(read, change.kind, change.id, change.text);
+    commit(what, key, changes, std::move(read));
+}
+
+void Store::commit(const std::string& what, const std::string& key, const std::vector<RecordChange>& changes,
+                   Project read) {
+    in_->require_writable();
+    in_->reserve_numbers(changes);
     told(in_->path, [&] {
         SQLite::Transaction all(in_->db);
         const Id edit = in_->edit_for(what, key);
@@ -401,7 +429,8 @@ void Store::commit(const std::string& what, const std::string& key,
         all.commit();
     });
     in_->step_ended = false;
-    in_->apply(changes);
+    for (const RecordChange& change : changes)
+        move_record(read, in_->project, change.kind, change.id);
 }
 
 void Store::note(const std::vector<RecordChange>& changes) {

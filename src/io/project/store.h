@@ -56,10 +56,16 @@ class Store {
 
     /// A number for a new record; never one that was used before.
     Id new_id(RecordKind kind);
+    /// The number that new_id would give, without taking it; a commit of it takes it.
+    Id next_id(RecordKind kind) const;
 
-    /// One edit, one transaction. Edits in a row with the same key that is not "" become one. Throws
-    /// InputError; nothing is changed then.
+    /// One edit, one transaction, one write of each text. Edits in a row with the same key that is not ""
+    /// become one. Throws InputError for a text that cannot be read again and where writing fails; nothing is
+    /// changed then.
     void commit(const std::string& what, const std::string& key, const std::vector<RecordChange>& changes);
+    /// The same with what was read back from the texts already: `read` holds just the records of `changes`.
+    void commit(const std::string& what, const std::string& key, const std::vector<RecordChange>& changes,
+                Project read);
     /// The same for what is no edit of the user's (predictions): not undone.
     void note(const std::vector<RecordChange>& changes);
     /// The next edit starts a new step whatever its key.

@@ -85,7 +85,8 @@ void write_motion(const Writer& write, hid_t file, const Motion& m) {
 
 void write_motions_h5(const std::filesystem::path& path,
                       const std::vector<std::shared_ptr<const Motion>>& motions,
-                      const std::vector<double>& rigid_m, const std::string& train_name) {
+                      const std::vector<double>& rigid_m, const std::string& train_name,
+                      const std::string& limits_name) {
     const Writer write(path.string());
     std::filesystem::path part = path;
     part += ".part";
@@ -95,6 +96,7 @@ void write_motions_h5(const std::filesystem::path& path,
         write.check(file.valid());
         write.attribute(file.get(), "format", "bathmos-motions 1");
         write.attribute(file.get(), "train", train_name);
+        write.attribute(file.get(), "limits", limits_name);
         std::vector<double> crank;
         for (std::size_t i = 0; i < kGridPoints; ++i)
             crank.push_back(-360 + kGridStep_crank_deg * static_cast<double>(i));

@@ -15,6 +15,7 @@ namespace bathmos::io {
 /// and each metric under its column's name. Written whole or not at all. Throws InputError (source = path).
 void write_motions_h5(const std::filesystem::path& path,
                       const std::vector<std::shared_ptr<const Motion>>& motions,
-                      const std::vector<double>& rigid_m, const std::string& train_name);
+                      const std::vector<double>& rigid_m, const std::string& train_name,
+                      const std::string& limits_name);
 
 } // namespace bathmos::io

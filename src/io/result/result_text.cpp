@@ -163,14 +163,17 @@ std::string sweep_json(const SweepSummary& summary) {
     json["separation_rpm"] = s ? Json(rounded(s->speed_rpm, 1)) : Json(nullptr);
     json["separation_deg"] = s ? Json(rounded(s->crank_deg, 1)) : Json(nullptr);
     json["low_speed_duration_change_deg"] = rounded(summary.low_speed_duration_change_deg, 4);
+    json["limits"] = {{"name", summary.limits_name},
+                      {"check_lift_mm", rounded(1e3 * summary.check_lift_m, 4)}};
     return json.dump(2) + "\n";
 }
 
-std::string uncertainty_json(const LimitUncertainty& s) {
+std::string uncertainty_json(const LimitUncertainty& s, const std::string& limits_name) {
     const auto figure = [](const std::optional<double>& rpm, double error) {
         return rpm ? Json{{"rpm", rounded(*rpm, 1)}, {"error_rpm", rounded(error, 1)}} : Json(nullptr);
     };
     Json json;
+    json["limits"] = limits_name;
     json["trains"] = s.trains;
     json["without_limit"] = s.without;
     json["refused"] = s.refused;
@@ -230,6 +233,7 @@ std::string rig_json(const RigRun& run) {
     json["dropped"] = Json::object();
     for (std::size_t r = 0; r < kBadCycles; ++r)
         json["dropped"][std::string(name_of(static_cast<BadCycle>(r)))] = run.dropped[r];
+    json["limits"] = {{"name", run.limits_name}};
     json["not_judged"] = run.not_judged;
     json["warnings"] = run.warnings;
     return json.dump(2) + "\n";

@@ -30,7 +30,7 @@ std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
 
 /// Percentiles with their errors, and each input's share of the variance.
-std::string uncertainty_json(const LimitUncertainty& uncertainty);
+std::string uncertainty_json(const LimitUncertainty& uncertainty, const std::string& limits_name);
 /// One row a cycle: time, lift, loads, and the metrics of a sweep.
 std::string hold_csv(const Hold& hold);
 

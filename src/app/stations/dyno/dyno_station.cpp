@@ -166,9 +166,9 @@ void DynoStation::import_file(const QString& path) {
         PullImportDialog dialog(path, context_.document.project(), context_.document.shown(), this);
         if (dialog.exec() != QDialog::Accepted)
             return;
-        std::vector<std::pair<Entry, io::PackedTrace>> pulls;
+        std::vector<session::NotedPull> pulls;
         for (const Pull& pull : dialog.pulls())
-            pulls.emplace_back(dialog.entry_for(pull), io::packed(io::trace_of(pull)));
+            pulls.push_back(session::noted(pull, dialog.note()));
         if (context_.document.add_pulls(QFileInfo(path).fileName(), pulls))
             dialog.remember();
     } catch (const InputError& error) {
@@ -223,8 +223,8 @@ void DynoStation::fill_choices() {
     against_->clear();
     against_->addItem(tr("nothing"));
     for (const DynoState& state : dyno.states()) {
-        state_->addItem(state.label);
-        against_->addItem(state.label);
+        state_->addItem(words(state.label));
+        against_->addItem(words(state.label));
     }
     state_->setCurrentIndex(dyno.state());
     against_->setCurrentIndex(dyno.against() + 1);
@@ -304,9 +304,9 @@ void DynoStation::draw_power() {
             before.add(pull->analysis.curve.speed_rpm, shown(pull->analysis, pull->analysis.trend_W));
     power_->set_axes({},
                      (torque ? tr("torque, %1") : tr("power, %1")).arg(context_.units.unit_name(quantity)));
-    power_->restyle_curve(now_trend_, dyno.shown() ? dyno.shown()->label : tr("this state"), Role::Measured,
-                          Stroke::Solid);
-    power_->restyle_curve(before_trend_, dyno.compared() ? dyno.compared()->label : tr("against"),
+    power_->restyle_curve(now_trend_, dyno.shown() ? words(dyno.shown()->label) : tr("this state"),
+                          Role::Measured, Stroke::Solid);
+    power_->restyle_curve(before_trend_, dyno.compared() ? words(dyno.compared()->label) : tr("against"),
                           Role::Third, Stroke::Dashed);
     power_->set_curve(now_readings_, readings.x, readings.y, true); // the trend stands out
     power_->set_curve(now_trend_, trend.x, trend.y);

@@ -2,9 +2,9 @@
 // else could explain a loss, and the difference between two states.
 #pragma once
 
-#include "app/shell/dialogs.h"
-#include "app/shell/dyno_session.h"
-#include "app/shell/station.h"
+#include "app/desk/dialogs.h"
+#include "app/desk/dyno_session.h"
+#include "app/desk/station.h"
 
 class QCheckBox;
 class QComboBox;

@@ -204,20 +204,11 @@ void PullImportDialog::check() {
     buttons_->findChild<QPushButton*>(QStringLiteral("pull_accept"))->setEnabled(!pulls_.empty());
 }
 
-Entry PullImportDialog::entry_for(const Pull& pull) const {
-    Entry out;
-    out.name = pull.name;
-    out.revision = revision_->currentData().toLongLong();
-    out.text = notes_->text().trimmed().toStdString();
-    if (const auto changed = changed_->text().trimmed(); !changed.isEmpty())
-        out.words["changed"] = changed.toStdString();
-    if (const auto fuel = fuel_->text().trimmed(); !fuel.isEmpty())
-        out.words["fuel"] = fuel.toStdString();
-    if (const auto boost = boost_->text().trimmed(); !boost.isEmpty())
-        out.numbers["boost_kPa"] = boost.toDouble();
-    if (pull.corrected)
-        out.numbers["corrected"] = 1;
-    return out;
+session::PullNote PullImportDialog::note() const {
+    const QString boost = boost_->text().trimmed();
+    return {revision_->currentData().toLongLong(), notes_->text().trimmed().toStdString(),
+            changed_->text().trimmed().toStdString(), fuel_->text().trimmed().toStdString(),
+            boost.isEmpty() ? std::nullopt : std::optional(boost.toDouble())};
 }
 
 void PullImportDialog::remember() const {

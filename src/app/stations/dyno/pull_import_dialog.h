@@ -4,6 +4,7 @@
 
 #include "core/project/project.h"
 #include "io/dyno/pull_file.h"
+#include "session/project/keeping.h"
 
 #include <QDialog>
 #include <array>
@@ -22,9 +23,10 @@ class PullImportDialog : public QDialog {
     /// Throws InputError if the file's head cannot be read.
     PullImportDialog(const QString& path, const Project& project, Id revision, QWidget* parent = nullptr);
 
-    /// The pulls as the mapping stands; their entries name revision, surroundings, fuel, boost and notes.
+    /// The pulls as the mapping stands.
     const std::vector<Pull>& pulls() const { return pulls_; }
-    Entry entry_for(const Pull& pull) const;
+    /// What is said of the pulls: revision, notes, what else was changed.
+    session::PullNote note() const;
     void remember() const; ///< this source's mapping, for the next file like it
 
   private:

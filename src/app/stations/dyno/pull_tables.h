@@ -1,7 +1,7 @@
 // What the shown pulls say, what else could explain a loss, and the difference by range of speed, as tables.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 #include <QWidget>
 

@@ -1,7 +1,7 @@
 // All pulls of the build in hand, shown or not: what they belong to, what was noted, and taking one out.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 #include <QWidget>
 

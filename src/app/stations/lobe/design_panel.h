@@ -2,7 +2,7 @@
 // beside the chosen one.
 #pragma once
 
-#include "app/shell/background.h"
+#include "app/desk/background.h"
 #include "app/stations/lobe/lobe_set.h"
 #include "core/cam/lobe_design.h"
 #include "core/cam/lobe_ranking.h"

@@ -2,8 +2,8 @@
 // the shelf; with their curves, computed once each.
 #pragma once
 
+#include "app/desk/context.h"
 #include "app/plot/plot.h"
-#include "app/shell/context.h"
 #include "core/cam/lobe_motion.h"
 
 #include <QObject>

@@ -2,8 +2,8 @@
 // ranking.
 #pragma once
 
-#include "app/shell/dialogs.h"
-#include "app/shell/station.h"
+#include "app/desk/dialogs.h"
+#include "app/desk/station.h"
 #include "app/stations/lobe/lobe_set.h"
 
 class QLabel;

@@ -1,7 +1,7 @@
 // Which of the shown lobes is harder on the train in hand, by the dynamic model.
 #pragma once
 
-#include "app/shell/background.h"
+#include "app/desk/background.h"
 #include "app/stations/lobe/lobe_set.h"
 #include "core/cam/lobe_ranking.h"
 

@@ -24,7 +24,7 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
     auto* title = new QLabel(tr("What if"));
     title->setFont(Theme::text_font(13, true));
     title->setToolTip(
-        tr("Pull a name sideways, or press Up and Down in its field: the limit follows at once."));
+        tr("Drag a name sideways, or press Up and Down in its field: the limit follows at once."));
     answer_->setObjectName(QStringLiteral("what_if_answer"));
     forget_ = new QPushButton(tr("Forget before"));
     forget_->setObjectName(QStringLiteral("forget_before"));
@@ -97,12 +97,14 @@ QString HandlesPanel::answer() const {
         if (what_if.stage() == WhatIf::Stage::Dragging)
             return out + QStringLiteral("…");
         out += what_if.limit() ? named(*what_if.limit()) : tr("no limit in range");
-        return out + (what_if.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)"));
+        out += what_if.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)");
+        const QString opposed = what_if.opposed();
+        return opposed.isEmpty() ? out : out + tr("  ⇅ %1").arg(opposed);
     }
     bool old = false;
     const SweepSummary* summary = context_.sweep.summary(&old);
     if (!what_if.before() || !summary || old)
-        return out.isEmpty() ? tr("Pull a name sideways, or use Up and Down in its field.")
+        return out.isEmpty() ? tr("Drag a name sideways, or use Up and Down in its field.")
                              : out + QStringLiteral("…");
     return out + (summary->limit.speed_rpm ? named({*summary->limit.speed_rpm, summary->limit.first->metric})
                                            : tr("no limit in range"));

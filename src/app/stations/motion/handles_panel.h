@@ -2,7 +2,7 @@
 // speed.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 class QLabel;
 class QPushButton;

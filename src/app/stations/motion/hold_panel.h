@@ -1,8 +1,8 @@
 // A hold: the train run on for seconds at the cursor's speed, and how motion and loads develop.
 #pragma once
 
-#include "app/shell/background.h"
-#include "app/shell/context.h"
+#include "app/desk/background.h"
+#include "app/desk/context.h"
 #include "core/motion/hold.h"
 
 class QComboBox;

@@ -292,8 +292,8 @@ void MotionStation::fill_metric_table() {
                       QString::number(context_.units.metric_value(metric, *spread), 'f', decimals);
         table_->set_cell(row, 1, number);
         table_->set_cell(row, 2, context_.units.metric_unit(metric), false);
-        const ShownLimit limit =
-            shown_limit(context_.units, metric, summary ? summary->low_speed_duration_change_deg : 0);
+        const ShownLimit limit = shown_limit(context_.units, context_.document.limits(), metric,
+                                             summary ? summary->low_speed_duration_change_deg : 0);
         QString words_of_limit = limit.above ? QString::number(*limit.above, 'f', decimals) : QString();
         if (limit.below)
             words_of_limit =
@@ -322,8 +322,8 @@ void MotionStation::show_metric() {
     metric_->set_curve(old_value_, before.rpm, before.value, true);
     bool old = false;
     const SweepSummary* summary = context_.sweep.summary(&old);
-    const ShownLimit limit =
-        shown_limit(context_.units, metric, summary ? summary->low_speed_duration_change_deg : 0);
+    const ShownLimit limit = shown_limit(context_.units, context_.document.limits(), metric,
+                                         summary ? summary->low_speed_duration_change_deg : 0);
     metric_->set_limits({limit.above, limit.below});
     if (limit.above && *limit.above > 0 && !limit.below)
         metric_->set_y_at_least(0, 1.15 * *limit.above);

@@ -2,7 +2,7 @@
 // both.
 #pragma once
 
-#include "app/shell/station.h"
+#include "app/desk/station.h"
 #include "core/motion/metrics.h"
 
 class QLabel;

@@ -1,7 +1,7 @@
 // How far the limit may be off: percentiles, what drives them, and the tolerance of each number.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 class QComboBox;
 class QCheckBox;

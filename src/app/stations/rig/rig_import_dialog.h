@@ -1,7 +1,7 @@
 // Import of a rig trace: which column is what, in which unit, with a preview of the file's first rows.
 #pragma once
 
-#include "app/shell/rig_session.h"
+#include "app/desk/rig_session.h"
 
 #include <QDialog>
 

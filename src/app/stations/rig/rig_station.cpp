@@ -247,7 +247,8 @@ void RigStation::show_metric() {
         if (run->onset.onset.metric == m)
             marks.push_back({*run->onset.onset.speed_rpm,
                              tr("onset %1").arg(speed_text(run->onset.onset.speed_rpm)), Role::Measured});
-        const ShownLimit limit = shown_limit(context_.units, m, run->low_speed_duration_change_deg);
+        const ShownLimit limit =
+            shown_limit(context_.units, context_.document.limits(), m, run->low_speed_duration_change_deg);
         metric_->set_limits({limit.above, limit.below});
         metric_->set_y_at_least(0, limit.above && !limit.below ? 1.15 * *limit.above : 0);
     } else {

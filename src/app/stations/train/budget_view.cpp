@@ -1,6 +1,6 @@
 #include "app/stations/train/budget_view.h"
 
-#include "core/train/train_check.h"
+#include "session/compare/revision_comparison.h"
 
 #include <QPainter>
 #include <algorithm>
@@ -9,13 +9,6 @@ namespace bathmos::app {
 
 namespace {
 constexpr double kMargin = 16, kBar = 26, kRow = 18;
-
-double sum_of(const std::vector<Share>& shares) {
-    double sum = 0;
-    for (const Share& share : shares)
-        sum += share.value;
-    return sum;
-}
 } // namespace
 
 BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), context_(context) {
@@ -33,10 +26,9 @@ BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), cont
 }
 
 std::vector<BudgetView::Bar> BudgetView::bars_of(const TrainFigures& figures, const QString& who) const {
-    const double compliance = sum_of(figures.compliance_m_per_N);
     return {{who, figures.equivalent_mass_kg, figures.equivalent_mass_total_kg,
              context_.units.text(Quantity::Mass, figures.equivalent_mass_total_kg)},
-            {who, figures.compliance_m_per_N, compliance,
+            {who, figures.compliance_m_per_N, 1 / figures.stiffness_N_per_m,
              context_.units.text(Quantity::Stiffness, figures.stiffness_N_per_m)}};
 }
 
@@ -52,15 +44,15 @@ std::vector<std::vector<BudgetView::Bar>> BudgetView::groups() const {
     if (!d.figures())
         return {};
     take(*d.figures(), QString::fromStdString(d.project().revision_label(d.shown())));
-    if (const Revision* other = d.compared_revision(); other && check_train(other->assembly.train).empty()) {
-        const Train& train = other->assembly.train;
-        take(figures_of(train, RigidMotion(train, curve_of(train.lobe))),
-             QString::fromStdString(d.project().revision_label(d.compared())));
-    }
+    if (compared_)
+        take(*compared_, QString::fromStdString(d.project().revision_label(d.compared())));
     return out;
 }
 
 void BudgetView::describe() {
+    compared_.reset();
+    if (const Revision* other = context_.document.compared_revision())
+        compared_ = session::figures_of_revision(*other);
     QString spoken = tr("Budget of mass and compliance.");
     const QString titles[] = {tr(" Equivalent mass %1:"),
                               tr(" Stiffness at the tip %1, compliance by part:")};

@@ -2,7 +2,7 @@
 // beneath.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 #include <QWidget>
 
@@ -29,6 +29,7 @@ class BudgetView : public QWidget {
     double paint_group(class QPainter& painter, double y, const std::vector<Bar>& group) const;
 
     Context context_;
+    std::optional<TrainFigures> compared_; ///< of the revision it is set against
 };
 
 } // namespace bathmos::app

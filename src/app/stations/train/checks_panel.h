@@ -1,8 +1,8 @@
 // Findings of the train in hand, and what must be checked again since it was changed.
 #pragma once
 
-#include "app/shell/context.h"
-#include "app/shell/dialogs.h"
+#include "app/desk/context.h"
+#include "app/desk/dialogs.h"
 
 #include <QWidget>
 

@@ -1,7 +1,7 @@
 // Engines and builds of the project: the numbers that clearances and findings need, and new builds.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 
 #include <QWidget>
 

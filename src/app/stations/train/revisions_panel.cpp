@@ -2,8 +2,7 @@
 
 #include "app/text/words.h"
 #include "app/widgets/number_table.h"
-#include "core/project/effects.h"
-#include "core/train/train_check.h"
+#include "session/compare/revision_comparison.h"
 
 #include <QHeaderView>
 #include <QLabel>
@@ -67,10 +66,7 @@ Id RevisionsPanel::chosen() const {
 // What the one in hand is set against: the compared one, else its parent.
 Id RevisionsPanel::other() const {
     const Document& d = context_.document;
-    if (d.compared() != 0)
-        return d.compared();
-    const auto at = d.project().revisions.find(d.shown());
-    return at == d.project().revisions.end() ? 0 : at->second.parent;
+    return session::set_against(d.project(), d.shown(), d.compared());
 }
 
 void RevisionsPanel::refresh() {
@@ -152,18 +148,10 @@ void RevisionsPanel::show_differences() {
         if (strong)
             table_->item(row, 0)->setFont(Theme::text_font(12, true));
     };
-    const Assembly& old = before->second.assembly;
-    for (const Difference& one : differences(old, d.assembly()))
+    const session::RevisionComparison both = session::compare_revisions(p, before->first, d.shown());
+    for (const Difference& one : both.differences)
         add(one, false);
-    if (!d.figures() || !check_train(old.train).empty())
-        return;
-    const RigidMotion rigid(old.train, curve_of(old.train.lobe));
-    const auto limit = [&](Id id) {
-        const Prediction* made = d.prediction_of(id);
-        return made ? made->limit_rpm : std::nullopt;
-    };
-    for (const Difference& one :
-         effects(figures_of(old.train, rigid), *d.figures(), limit(before->first), limit(d.shown())))
+    for (const Difference& one : both.effects)
         add(one, true);
 }
 

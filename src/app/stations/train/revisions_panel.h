@@ -1,8 +1,8 @@
 // The revisions of the build in hand as a tree, and what the one in hand changes against another.
 #pragma once
 
-#include "app/shell/context.h"
-#include "app/shell/dialogs.h"
+#include "app/desk/context.h"
+#include "app/desk/dialogs.h"
 
 #include <QWidget>
 

@@ -1,8 +1,8 @@
 // The parts shelf: search, sort, look at one part and change its values, compare two, fit one to the build.
 #pragma once
 
-#include "app/shell/context.h"
-#include "app/shell/dialogs.h"
+#include "app/desk/context.h"
+#include "app/desk/dialogs.h"
 
 #include <QWidget>
 

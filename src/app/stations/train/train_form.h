@@ -2,7 +2,7 @@
 // one undo step for a run of keys in one field.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 #include "app/widgets/number_field.h"
 
 #include <QScrollArea>

@@ -9,7 +9,7 @@
 #include "app/stations/train/train_view.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
-#include "core/train/train_check.h"
+#include "session/compare/revision_comparison.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -265,11 +265,9 @@ void TrainStation::show_figures(const TrainFigures& f) {
     add_clearances(rows);
     std::map<QString, QString> compared;
     const Revision* other = context_.document.compared_revision();
-    if (other && check_train(other->assembly.train).empty()) {
-        const Train& train = other->assembly.train;
-        for (const Row& row : rows_of(figures_of(train, RigidMotion(train, curve_of(train.lobe)))))
+    if (const auto figures = other ? session::figures_of_revision(*other) : std::nullopt)
+        for (const Row& row : rows_of(*figures))
             compared.emplace(row.what, row.value);
-    }
     figures_->setRowCount(static_cast<int>(rows.size()));
     figures_->setColumnHidden(3, !other);
     for (int i = 0; i < figures_->rowCount(); ++i) {

@@ -1,8 +1,8 @@
 // Station Train: the parts of one valve's train, what they add up to, and a drawing that moves.
 #pragma once
 
-#include "app/shell/dialogs.h"
-#include "app/shell/station.h"
+#include "app/desk/dialogs.h"
+#include "app/desk/station.h"
 #include "core/project/part.h"
 
 #include <QTimer>

@@ -1,7 +1,7 @@
 // The to-scale drawing of the train at the crank-angle cursor, with the computed motion where there is one.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 #include "core/project/part.h"
 #include "core/train/train_drawing.h"
 

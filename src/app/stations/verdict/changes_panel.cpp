@@ -10,12 +10,13 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 namespace bathmos::app {
 
 namespace {
 
-enum Column { Name, Limit, Gain, Band, Bind, Seating, Cost, Hours, CostPer, Risk, Notes };
+enum Column { Name, Limit, Gain, Force, Onset, Band, Bind, Seating, Cost, Hours, CostPer, Risk, Notes };
 constexpr int kNameWidth = 300;
 
 QString whole_or_dash(const std::optional<double>& value) {
@@ -89,8 +90,8 @@ void ChangesPanel::fill() {
         const QString length = context_.units.unit_name(Quantity::Length),
                       speed = context_.units.unit_name(Quantity::Velocity);
         outcomes_->clearSelection();
-        outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain\nrev/min"),
-                                 tr("10 … 90 %\nrev/min"), tr("bind\n%1").arg(length),
+        outcomes_->set_headings({tr("Change"), tr("limit\nrev/min"), tr("gain\nrev/min"), tr("contact\nloss"),
+                                 tr("onset"), tr("10 … 90 %\nrev/min"), tr("bind\n%1").arg(length),
                                  tr("seating\n%1").arg(speed), tr("cost"), tr("hours"),
                                  tr("cost per\n100 rev/min"), tr("risk"), tr("Raises, comes near, trade")});
         outcomes_->setRowCount(static_cast<int>(listed_.size()));
@@ -130,6 +131,18 @@ void ChangesPanel::fill_row(int row, const ChangeOutcome& o, double target_rpm) 
                         (o.beyond_range ? QStringLiteral("≥ ") : QString()) +
                             (o.gain_rpm > 0 ? QStringLiteral("+") : QString()) +
                             QString::number(o.gain_rpm, 'f', 0));
+    const auto moved = [&](int column, const std::optional<double>& rpm, const std::optional<double>& gain) {
+        outcomes_->set_cell(row, column,
+                            !rpm    ? QStringLiteral("–")
+                            : !gain ? speed_text(rpm)
+                                    : QStringLiteral("%1%2")
+                                          .arg(*gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
+                                          .arg(std::abs(*gain), 0, 'f', 0));
+        outcomes_->item(row, column)
+            ->setToolTip(rpm ? tr("%1 rev/min").arg(speed_text(rpm)) : tr("not in the range"));
+    };
+    moved(Force, o.contact_loss_rpm, o.contact_loss_gain_rpm);
+    moved(Onset, o.onset_rpm, o.onset_gain_rpm);
     outcomes_->set_cell(row, Band,
                         o.low_rpm && o.high_rpm
                             ? QStringLiteral("%1 … %2").arg(speed_text(o.low_rpm), speed_text(o.high_rpm))
@@ -151,6 +164,10 @@ void ChangesPanel::fill_row(int row, const ChangeOutcome& o, double target_rpm) 
 
 QStringList ChangesPanel::notes_of(const ChangeOutcome& o) const {
     QStringList notes;
+    if (o.opposed())
+        notes.push_back(tr("⇅ limit by contact loss %1, onset that a rig could see %2 rev/min")
+                            .arg(*o.contact_loss_gain_rpm, 0, 'f', 0)
+                            .arg(*o.onset_gain_rpm, 0, 'f', 0));
     for (const Finding& f : o.raised)
         notes.push_back((f.severity == Severity::Stop ? tr("■ ") : tr("▲ ")) +
                         QString::fromStdString(in_words(f, context_.units.system())));

@@ -2,7 +2,7 @@
 // choice of one.
 #pragma once
 
-#include "app/shell/context.h"
+#include "app/desk/context.h"
 #include "core/verdict/changes.h"
 
 #include <QWidget>

@@ -2,23 +2,13 @@
 
 namespace bathmos::app {
 
-namespace {
-
-// Whether two states of a project make the same verdict: predictions and verdicts are no evidence.
-bool same_evidence(const Project& a, const Project& b) {
-    const auto alike = [&](EntryKind kind) { return a.of(kind) == b.of(kind); };
-    return a.revisions == b.revisions && a.builds == b.builds && a.engines == b.engines &&
-           a.parts == b.parts && alike(EntryKind::DynoPull) && alike(EntryKind::RigRun) &&
-           alike(EntryKind::Sheet) && alike(EntryKind::Waiver);
-}
-
-} // namespace
-
 VerdictRunner::VerdictRunner(Document& document, QObject* parent) : QObject(parent), document_(document) {
     const auto look = [this] { judge_age(); };
     connect(&document_, &Document::changed, this, look);
     connect(&document_, &Document::records_changed, this, look);
     connect(&document_, &Document::revision_shown, this, look);
+    connect(&document_, &Document::range_changed, this, look);
+    connect(&document_, &Document::limits_changed, this, look);
 }
 
 void VerdictRunner::judge_age() {
@@ -27,8 +17,9 @@ void VerdictRunner::judge_age() {
         made_.reset();
         forget_study();
     }
-    old_ = made_ && (made_->input.revision != document_.shown() ||
-                     !same_evidence(made_->input.project, document_.project()));
+    old_ =
+        made_ && (made_->input.revision != document_.shown() || !(made_->input.range == document_.range()) ||
+                  !session::same_evidence(made_->input.project, document_.project()));
     emit changed();
 }
 
@@ -46,13 +37,13 @@ void VerdictRunner::weigh() {
     progress_ = 0;
     failure_.clear();
     try {
-        auto input = std::make_shared<io::CaseInput>(io::gather_case(
+        auto input = std::make_shared<session::CaseInput>(session::gather_case(
             document_.project(), document_.shown(), [this](Id id) { return document_.trace(id); }));
+        input->range = document_.range();
         weigh_.start(
-            [this, input](const std::stop_token& stop, const Background::Post& post) {
-                FactsQuery query;
-                query.stop = stop;
-                query.progress = [&](double share) {
+            [this, input, &results = document_.results()](const std::stop_token& stop,
+                                                          const Background::Post& post) {
+                const auto progress = [&](double share) {
                     post([this, share] {
                         progress_ = share;
                         emit changed();
@@ -60,7 +51,7 @@ void VerdictRunner::weigh() {
                 };
                 auto made = std::make_shared<MadeVerdict>();
                 made->input = *input;
-                made->file = io::open_case(*input, query);
+                made->file = session::open_case(*input, results, progress, stop);
                 made->verdict = judge(made->file);
                 post([this, made] { take(made); });
             },
@@ -86,39 +77,30 @@ void VerdictRunner::try_changes() {
     forget_study();
     progress_ = 0;
     failure_.clear();
-    const Assembly& assembly = made_->input.project.revisions.at(made_->input.revision).assembly;
-    const ChangeStudyQuery base = io::change_study_query(made_->input, made_->file, made_->verdict);
-    changes_ = possible_changes(made_->input.project, assembly, base.build->side);
+    changes_ = session::changes_of_case(made_->input);
     study_work_.start(
-        [this, made = made_, base, changes = changes_](const std::stop_token& stop,
-                                                       const Background::Post& post) {
-            const Assembly& from = made->input.project.revisions.at(made->input.revision).assembly;
-            ChangeStudyQuery query = base;
-            query.stop = stop;
-            const auto report = [&](double start, double share) {
-                return [this, &post, start, share](double done) {
-                    post([this, at = start + share * done] {
-                        progress_ = at;
-                        emit changed();
-                    });
-                };
+        [this, made = made_, changes = changes_](const std::stop_token& stop, const Background::Post& post) {
+            session::StudyWatch watch;
+            watch.stop = stop;
+            watch.progress = [&](double share) {
+                post([this, share] {
+                    progress_ = share;
+                    emit changed();
+                });
             };
-            query.progress = report(0, 0.6);
-            query.found = [&](const ChangeOutcome& outcome) {
+            watch.single = [&](const ChangeOutcome& outcome) {
                 post([this, outcome] {
                     singles_.push_back(outcome);
                     emit outcomes_changed();
                 });
             };
-            const std::vector<ChangeOutcome> singles = study_single_changes(from, changes, query);
-            query.progress = report(0.6, 0.4);
-            query.found = [&](const ChangeOutcome& outcome) {
+            watch.combination = [&](const ChangeOutcome& outcome) {
                 post([this, outcome] {
                     combinations_.push_back(outcome);
                     emit outcomes_changed();
                 });
             };
-            combinations_that_reach(from, changes, singles, query);
+            session::study_changes(made->input, made->file, made->verdict, changes, watch);
         },
         [this](const QString& failure) {
             failure_ = failure;

@@ -1,9 +1,9 @@
 // The verdict of the revision in hand, made in the background, and what would help.
 #pragma once
 
-#include "app/shell/background.h"
-#include "app/shell/document.h"
-#include "io/verdict/change_study_json.h"
+#include "app/desk/background.h"
+#include "app/desk/document.h"
+#include "session/cases/change_study.h"
 
 #include <QObject>
 #include <memory>
@@ -13,7 +13,7 @@ namespace bathmos::app {
 
 /// A verdict with all it was made from.
 struct MadeVerdict {
-    io::CaseInput input;
+    session::CaseInput input;
     CaseFile file;
     Verdict verdict;
 };

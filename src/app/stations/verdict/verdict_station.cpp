@@ -51,6 +51,20 @@ QString strength(double nats) {
     return mark.repeated(size > 1.2 ? 3 : size > 0.5 ? 2 : 1);
 }
 
+// What the model says by force and by what a rig could see, and by which limits: "limits usual: contact loss
+// from 7632, onset 7710; ".
+QString model_words(const MadeVerdict& made) {
+    QString out = VerdictStation::tr("limits %1: ").arg(words(made.file.limits));
+    if (!made.file.model)
+        return out;
+    const ModelFacts& m = *made.file.model;
+    const auto speed = [](const std::optional<double>& rpm) {
+        return rpm ? QString::number(*rpm, 'f', 0) : VerdictStation::tr("not in range");
+    };
+    return out + VerdictStation::tr("model loses contact from %1, onset that a rig could see %2; ")
+                     .arg(speed(m.contact_loss_rpm), speed(m.onset_rpm));
+}
+
 } // namespace
 
 VerdictStation::VerdictStation(Context context, const Dialogs& dialogs, QWidget* parent)
@@ -204,7 +218,8 @@ void VerdictStation::refresh() {
     else if (runner_->old())
         status = tr("old: made before the last edit or for another revision; weigh again");
     else if (made)
-        status = tr("valve train %1 %; settled to %2 %; advice, not a decision: makers' instructions and a "
+        status = model_words(*made) +
+                 tr("valve train %1 %; settled to %2 %; advice, not a decision: makers' instructions and a "
                     "competent person come first")
                      .arg(100 * made->verdict.weighing.valve_train, 0, 'f', 0)
                      .arg(std::floor(100 * made->verdict.weighing.settled()), 0, 'f', 0);
@@ -307,22 +322,9 @@ void VerdictStation::record(bool with_change) {
         outcome ? tr("%1: the model says %2 rev/min").arg(what, speed_text(outcome->limit_rpm)) : QString());
     if (reason.isEmpty())
         return;
-    Entry entry;
-    entry.name = std::string(info(v.weighing.causes.front().cause).label);
-    entry.revision = made->input.revision;
-    entry.when = io::now_text();
-    entry.who = qEnvironmentVariable("USER").toStdString();
-    entry.text = reason.toStdString();
-    entry.words["cause"] = std::string(info(v.weighing.causes.front().cause).key);
-    entry.words["answer"] = v.answer;
-    entry.words["decision"] = what.toStdString();
-    if (!v.next.empty())
-        entry.words["next"] = std::string(v.next.front().trial->label);
-    for (const WeighedCause& c : v.weighing.causes)
-        if (c.probability > 0.01)
-            entry.numbers["p_" + std::string(info(c.cause).key)] = c.probability;
-    if (v.speed.rpm)
-        entry.numbers["speed_rpm"] = *v.speed.rpm;
+    const Entry entry =
+        session::verdict_record(v, made->input.revision, what.toStdString(), reason.toStdString(),
+                                qEnvironmentVariable("USER").toStdString(), outcome);
     Assembly next = context_.document.assembly();
     if (outcome) {
         try {
@@ -331,8 +333,6 @@ void VerdictStation::record(bool with_change) {
         } catch (const InputError& error) {
             return emit message(tr("The change was not made. %1").arg(QString::fromStdString(error.what())));
         }
-        if (outcome->limit_rpm)
-            entry.numbers["expected_limit_rpm"] = *outcome->limit_rpm;
     }
     if (outcome)
         context_.document.decide(entry, next, tr("Decided: %1. %2").arg(what, reason));

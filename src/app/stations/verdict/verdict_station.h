@@ -2,8 +2,8 @@
 // and the decision.
 #pragma once
 
-#include "app/shell/dialogs.h"
-#include "app/shell/station.h"
+#include "app/desk/dialogs.h"
+#include "app/desk/station.h"
 
 class QLabel;
 class QListWidget;

@@ -1,0 +1,59 @@
+#include "app/text/display_units.h"
+
+namespace bathmos::app {
+
+void DisplayUnits::set_system(UnitSystem system) {
+    if (system == system_)
+        return;
+    system_ = system;
+    emit changed();
+}
+
+void DisplayUnits::toggle() {
+    set_system(system_ == UnitSystem::Metric ? UnitSystem::Inch : UnitSystem::Metric);
+}
+
+QString DisplayUnits::unit_name(Quantity quantity) const {
+    const Unit u = unit(quantity);
+    return QString::fromUtf8(u.name.data(), static_cast<qsizetype>(u.name.size()));
+}
+
+QString DisplayUnits::number(Quantity quantity, double si) const {
+    return QString::number(value(quantity, si), 'f', unit(quantity).decimals);
+}
+
+QString DisplayUnits::text(Quantity quantity, double si) const {
+    return number(quantity, si) + QChar(0x2009) + unit_name(quantity);
+}
+
+Quantity DisplayUnits::quantity_of(Metric metric) {
+    const std::string_view unit = info(metric).unit;
+    if (unit == "mm")
+        return Quantity::Length;
+    if (unit == "m/s")
+        return Quantity::Velocity;
+    if (unit == "N")
+        return Quantity::Force;
+    return Quantity::Count;
+}
+
+QString DisplayUnits::metric_unit(Metric metric) const {
+    const Quantity quantity = quantity_of(metric);
+    if (quantity != Quantity::Count)
+        return unit_name(quantity);
+    return info(metric).unit == "deg" ? QStringLiteral("°") : QString();
+}
+
+double DisplayUnits::metric_value(Metric metric, double si) const {
+    return value(quantity_of(metric), si);
+}
+
+QString number_or_dash(const std::optional<double>& value, int decimals) {
+    return value ? QString::number(*value, 'f', decimals) : QStringLiteral("–");
+}
+
+QString speed_text(const std::optional<double>& rpm) {
+    return number_or_dash(rpm, 0);
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,134 @@
+#include "cli/arguments.h"
+
+#include "core/problem/input_error.h"
+#include "core/project/limit_sets.h"
+#include "core/units/units.h"
+#include "io/file/safe_file.h"
+
+#include <cmath>
+#include <fmt/format.h>
+#include <unistd.h>
+
+namespace bathmos::cli {
+
+namespace {
+
+constexpr double kLeast_rpm = 100, kMost_rpm = 30000, kMostSpeeds = 2000;
+
+double plain_number(const std::string& text, const std::string& option) {
+    double out = 0;
+    if (!CLI::detail::lexical_cast(text, out) || !std::isfinite(out))
+        throw CLI::ValidationError(option, fmt::format("\"{}\" is not a number; give a plain number", text));
+    return out;
+}
+
+std::vector<double> split_numbers(const std::string& text, const std::string& option, std::size_t count) {
+    std::vector<double> out;
+    for (const std::string& part : CLI::detail::split(text, ':'))
+        out.push_back(plain_number(part, option));
+    if (out.size() != count)
+        throw CLI::ValidationError(option,
+                                   fmt::format("\"{}\" is not {} numbers with colons between", text, count));
+    return out;
+}
+
+SpeedRange range_of(const std::string& text) {
+    const auto parts = CLI::detail::split(text, ':');
+    if (parts.size() != 3)
+        throw CLI::ValidationError(
+            "--rpm", fmt::format("\"{}\" is no range; give FIRST:LAST:STEP, such as 3000:9000:100", text));
+    const std::vector<double> n = split_numbers(text, "--rpm", 3);
+    const SpeedRange range{n[0], n[1], n[2]};
+    if (!(range.first_rpm >= kLeast_rpm) || range.last_rpm < range.first_rpm || !(range.step_rpm >= 1))
+        throw CLI::ValidationError(
+            "--rpm",
+            fmt::format(
+                "\"{}\" is no range; FIRST at least 100, LAST not below FIRST, STEP at least 1 rev/min",
+                text));
+    if (range.last_rpm > kMost_rpm || (range.last_rpm - range.first_rpm) / range.step_rpm > kMostSpeeds)
+        throw CLI::ValidationError(
+            "--rpm", fmt::format("\"{}\" is too much; at most 30000 rev/min and 2000 speeds", text));
+    return range;
+}
+
+} // namespace
+
+CLI::Option* add_height(CLI::App* command, const std::string& name, std::vector<double>& into_mm,
+                        const std::string& help) {
+    const std::map<std::string, double> units = {{"mm", 1}, {"in", kInch_m * 1e3}, {"thou", kInch_m}};
+    const CLI::Validator with_unit(
+        [](std::string& text) {
+            return !text.empty() && std::isalpha(static_cast<unsigned char>(text.back()))
+                       ? std::string()
+                       : fmt::format("\"{}\" has no unit; write 1.27mm, 0.050in or 50thou", text);
+        },
+        "NUMBER UNIT");
+    const CLI::Validator above(
+        [](std::string& text) {
+            double value = 0;
+            return CLI::detail::lexical_cast(text, value) && value > 0 && value < 1e3
+                       ? std::string()
+                       : fmt::format("\"{}\" is not above 0; give a height such as 1.27mm", text);
+        },
+        "ABOVE 0");
+    return command->add_option(name, into_mm, help)
+        ->transform(
+            CLI::AsNumberWithUnit(units, CLI::AsNumberWithUnit::UNIT_REQUIRED, "1.27mm, 0.050in or 50thou"))
+        ->transform(with_unit) // looks first, with plainer words
+        ->check(above);
+}
+
+CLI::Option* add_range(CLI::App* command, SpeedRange& into) {
+    return command->add_option_function<std::string>(
+        "--rpm", [&into](const std::string& text) { into = range_of(text); }, "FIRST:LAST:STEP in rev/min");
+}
+
+CLI::Option* add_speed(CLI::App* command, double& into) {
+    return command->add_option("--rpm", into, "Crank speed, rev/min")
+        ->check(CLI::Range(kLeast_rpm, kMost_rpm));
+}
+
+CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,
+                         std::size_t count, const std::string& help) {
+    return command->add_option_function<std::string>(
+        name, [&into, name, count](const std::string& text) { into = split_numbers(text, name, count); },
+        help);
+}
+
+CLI::Option* add_limits(CLI::App* command, LimitsInForce& into) {
+    std::string names;
+    for (const NamedLimits& named : named_limits())
+        names += (names.empty() ? "" : ", ") + fmt::format("\"{}\"", named.set.name);
+    return command->add_option_function<std::string>(
+        "--limits",
+        [&into, names](const std::string& name) {
+            const NamedLimits* named = find_named_limits(name);
+            if (!named)
+                throw CLI::ValidationError("--limits",
+                                           fmt::format("\"{}\" is no set; give one of {}", name, names));
+            into = in_force(named->set);
+        },
+        "Limit set: " + names);
+}
+
+ProgressSink terminal_progress(const std::string& what) {
+    if (!isatty(STDERR_FILENO))
+        return {};
+    return [what, last = -1](double share) mutable {
+        const int percent = static_cast<int>(100 * share);
+        if (percent != last)
+            fmt::print(stderr, "\r{} {:3d} %{}", what, percent, percent == 100 ? "\n" : "");
+        last = percent;
+    };
+}
+
+void write_if(const std::string& path, const std::string& text) {
+    if (!path.empty())
+        io::write_file(path, text);
+}
+
+void bad_argument(const std::string& location, const std::string& what, const std::string& mend) {
+    throw InputError({"", location, what, mend});
+}
+
+} // namespace bathmos::cli

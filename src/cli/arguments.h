@@ -1,0 +1,41 @@
+// What all commands share: numbers with units, ranges, limits by name, progress on a terminal.
+#pragma once
+
+#include "core/motion/limits.h"
+#include "core/motion/sweep.h"
+#include "core/tasks/tasks.h"
+
+#include <CLI/CLI.hpp>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+namespace bathmos::cli {
+
+/// Defines commands; each runs from its own callback once the command line is read. `stop` is asked for then.
+using StopToken = std::function<std::stop_token()>;
+void define_model_commands(CLI::App& app, const StopToken& stop);
+void define_lobe_commands(CLI::App& app);
+void define_project_commands(CLI::App& app, const StopToken& stop);
+void define_dyno_commands(CLI::App& app, const StopToken& stop);
+
+/// An option in millimetres that wants its unit: 1.27mm, 0.050in, 50thou; above 0. Several where `into` is a
+/// list.
+CLI::Option* add_height(CLI::App* command, const std::string& name, std::vector<double>& into_mm,
+                        const std::string& help);
+/// FIRST:LAST:STEP in rev/min: 100 to 30000, at most 2000 speeds.
+CLI::Option* add_range(CLI::App* command, SpeedRange& into);
+/// A crank speed, 100 to 30000 rev/min.
+CLI::Option* add_speed(CLI::App* command, double& into);
+/// Numbers with colons between, just so many.
+CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,
+                         std::size_t count, const std::string& help);
+/// --limits NAME, one of the named sets.
+CLI::Option* add_limits(CLI::App* command, LimitsInForce& into);
+
+/// One line on stderr, rewritten, when a person looks.
+ProgressSink terminal_progress(const std::string& what);
+void write_if(const std::string& path, const std::string& text);
+[[noreturn]] void bad_argument(const std::string& location, const std::string& what, const std::string& mend);
+
+} // namespace bathmos::cli

@@ -1,0 +1,202 @@
+#include "session/cases/case_input.h"
+
+#include "core/math/robust.h"
+#include "core/problem/input_error.h"
+#include "core/project/limit_sets.h"
+#include "io/dyno/pull_file.h"
+#include "io/project/store.h"
+#include "session/dyno/pull_states.h"
+#include "session/project/revision_judgement.h"
+#include "session/results/sweep_range.h"
+#include "session/rig/rig_runs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos::session {
+
+namespace {
+
+constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
+
+std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& ids,
+                                 std::optional<bool>& charged, const std::stop_token& stop) {
+    std::vector<PullCase> out;
+    bool corrected_one = false, raw_one = false;
+    for (Id id : ids) {
+        const Entry& entry = input.project.of(EntryKind::DynoPull).at(id);
+        const bool corrected = entry.numbers.contains("corrected");
+        (corrected ? corrected_one : raw_one) = true;
+        const Pull pull = io::pull_of(io::unpacked(input.traces.at(entry.traces.front())), corrected);
+        PullCase one{entry.name, analyse(pull, stop), {}, "", std::nullopt};
+        one.tests = test_confounders(pull, one.analysis);
+        if (const auto fuel = entry.words.find("fuel"); fuel != entry.words.end())
+            one.fuel = fuel->second;
+        if (const auto boost = entry.numbers.find("boost_kPa"); boost != entry.numbers.end())
+            one.boost_Pa = boost->second * 1e3;
+        if (one.boost_Pa.value_or(0) > 0)
+            charged = true;
+        if (pull.has(PullChannel::Manifold)) {
+            std::vector<double> map;
+            for (double value : pull[PullChannel::Manifold])
+                if (std::isfinite(value))
+                    map.push_back(value);
+            if (!map.empty())
+                charged = charged.value_or(false) || median(map) > kCharged_Pa;
+        }
+        out.push_back(std::move(one));
+    }
+    if (corrected_one && raw_one)
+        throw InputError({"", "pulls", "some pulls of this state are corrected and some are not",
+                          "keep them apart: give the corrected ones a state of their own"});
+    return out;
+}
+
+std::vector<Finding> findings_of(const CaseInput& input) {
+    const TrainFacts facts = facts_of(input.project.revisions.at(input.revision).assembly.train);
+    std::vector<Finding> out;
+    for (FoundFit& found : judge_revision(input.project, input.revision, facts).findings)
+        out.push_back(std::move(found.finding));
+    return out;
+}
+
+} // namespace
+
+CaseInput gather_case(const Project& project, Id revision, const std::function<io::PackedTrace(Id)>& trace) {
+    if (!project.revisions.contains(revision))
+        throw InputError(
+            {"", "revision", fmt::format("{} is not there", revision), "choose a revision of the project"});
+    CaseInput out;
+    out.project = project;
+    out.revision = revision;
+    const std::vector<PullState> here = pull_states(project, revision);
+    if (!here.empty())
+        out.pulls = here.back().pulls;
+    out.before = project.revisions.at(revision).parent;
+    if (here.size() > 1) {
+        out.before = revision;
+        out.pulls_before = here[here.size() - 2].pulls;
+    } else {
+        const std::vector<Id> line = project.line_to(revision);
+        for (std::size_t i = line.size(); i-- > 0;) {
+            if (line[i] == revision)
+                continue;
+            if (const auto states = pull_states(project, line[i]); !states.empty()) {
+                out.before = line[i];
+                out.pulls_before = states.back().pulls;
+                break;
+            }
+        }
+    }
+    out.rig_run = last_run_id(project, revision);
+    const TrainFacts facts = facts_of(project.revisions.at(revision).assembly.train);
+    const auto& build = project.builds.at(project.revisions.at(revision).build);
+    const auto engine = project.engines.find(build.engine);
+    out.range = usual_range(facts.figures ? &*facts.figures : nullptr,
+                            engine == project.engines.end() ? 0 : engine->second.target_rpm);
+    out.limits = in_force(limit_set_of(project));
+    const auto take = [&](const Entry& entry) {
+        out.traces.emplace(entry.traces.front(), trace(entry.traces.front()));
+    };
+    for (const auto* list : {&out.pulls, &out.pulls_before})
+        for (Id id : *list)
+            take(project.of(EntryKind::DynoPull).at(id));
+    if (out.rig_run)
+        take(project.of(EntryKind::RigRun).at(out.rig_run));
+    return out;
+}
+
+CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink& progress,
+                   const std::stop_token& stop) {
+    const Project& project = input.project;
+    const Revision& revision = project.revisions.at(input.revision);
+    const Build& build = project.builds.at(revision.build);
+    const Train& train = revision.assembly.train;
+    CaseFile out;
+    out.limits = input.limits.name;
+    out.build = build.name;
+    out.state = project.revision_label(input.revision);
+    out.valve = build.side == ValveSide::Intake ? "intake valve" : "exhaust valve";
+    if (const auto engine = project.engines.find(build.engine); engine != project.engines.end())
+        out.target_rpm = engine->second.target_rpm;
+    out.hydraulic = train.hydraulic();
+    if (train.back_pressure_Pa > 0 || train.pressure_table)
+        out.charged = true;
+    const auto part = [&](double from, double to) -> ProgressSink {
+        if (!progress)
+            return {};
+        return [progress, from, to](double share) { progress(from + (to - from) * share); };
+    };
+    out.pulls = pull_cases(input, input.pulls, out.charged, stop);
+    out.pulls_before = pull_cases(input, input.pulls_before, out.charged, stop);
+    out.findings = findings_of(input);
+    out.open = open_checks(project, input.revision);
+    SweepWatch watch;
+    watch.stop = stop;
+    watch.progress = part(0.05, 0.4);
+    const auto swept = results.sweep({train, input.range, input.limits}, watch);
+    FactsQuery query;
+    query.range = input.range;
+    query.limits = input.limits;
+    query.stop = stop;
+    query.progress = part(0.4, 0.6);
+    out.model = model_facts(train, *swept, query);
+    if (input.before) {
+        query.progress = {};
+        const Assembly& before = project.revisions.at(input.before).assembly;
+        out.changes = change_facts(before, revision.assembly, out.model->limit_rpm, query);
+        out.changes->from = project.revision_label(input.before);
+        out.changes->to = out.state;
+    }
+    if (progress)
+        progress(0.7);
+    if (input.rig_run) {
+        const Entry& run = project.of(EntryKind::RigRun).at(input.rig_run);
+        RigOptions options;
+        options.reversed = run.numbers.contains("reversed");
+        options.limits = input.limits;
+        options.progress = part(0.7, 1);
+        options.stop = stop;
+        const RigTrace trace = io::rig_of(io::unpacked(input.traces.at(run.traces.front())));
+        out.rig = rig_facts(*results.reduction(trace, train, options));
+        out.rig->name = run.name;
+    }
+    if (progress)
+        progress(1);
+    return out;
+}
+
+bool same_evidence(const Project& a, const Project& b) {
+    const auto alike = [&](EntryKind kind) { return a.of(kind) == b.of(kind); };
+    return a.revisions == b.revisions && a.builds == b.builds && a.engines == b.engines &&
+           a.parts == b.parts && a.limits == b.limits && alike(EntryKind::DynoPull) &&
+           alike(EntryKind::RigRun) && alike(EntryKind::Sheet) && alike(EntryKind::Waiver);
+}
+
+Entry verdict_record(const Verdict& verdict, Id revision, const std::string& decision,
+                     const std::string& reason, const std::string& who, const ChangeOutcome* next) {
+    const CauseInfo& first = info(verdict.weighing.causes.front().cause);
+    Entry out;
+    out.name = std::string(first.label);
+    out.revision = revision;
+    out.when = io::now_text();
+    out.who = who;
+    out.text = reason;
+    out.words["cause"] = std::string(first.key);
+    out.words["answer"] = verdict.answer;
+    out.words["decision"] = decision;
+    out.words["limits"] = verdict.limits;
+    if (!verdict.next.empty())
+        out.words["next"] = std::string(verdict.next.front().trial->label);
+    for (const WeighedCause& c : verdict.weighing.causes)
+        if (c.probability > 0.01)
+            out.numbers["p_" + std::string(info(c.cause).key)] = c.probability;
+    if (verdict.speed.rpm)
+        out.numbers["speed_rpm"] = *verdict.speed.rpm;
+    if (next && next->limit_rpm)
+        out.numbers["expected_limit_rpm"] = *next->limit_rpm;
+    return out;
+}
+
+} // namespace bathmos::session

@@ -1,0 +1,77 @@
+#include "session/project/keeping.h"
+
+#include "io/dyno/pull_file.h"
+
+#include <fmt/format.h>
+
+namespace bathmos::session {
+
+namespace {
+
+using io::RecordChange;
+using io::RecordKind;
+
+void require_revision(const io::Store& store, Id revision) {
+    if (!store.project().revisions.contains(revision))
+        throw InputError({store.path().string(), "revision", fmt::format("{} is not there", revision),
+                          "give the number of a revision of the project"});
+}
+
+RecordChange change_of(RecordKind kind, Id id, EntryKind entry_kind, const Entry& entry) {
+    Project one;
+    one.of(entry_kind)[id] = entry;
+    return {kind, id, io::record_text(one, kind, id)};
+}
+
+} // namespace
+
+Id keep_rig_run(io::Store& store, const RigRunNote& note, const io::PackedTrace& trace) {
+    require_revision(store, note.revision);
+    Entry run;
+    run.name = note.name;
+    run.revision = note.revision;
+    run.when = io::now_text();
+    if (note.reversed)
+        run.numbers["reversed"] = 1;
+    run.traces = {store.add_trace(trace)};
+    const Id id = store.new_id(RecordKind::RigRun);
+    store.commit("Rig run " + note.name, "", {change_of(RecordKind::RigRun, id, EntryKind::RigRun, run)});
+    return id;
+}
+
+NotedPull noted(const Pull& pull, const PullNote& note) {
+    NotedPull out;
+    Entry& entry = out.entry;
+    entry.name = pull.name;
+    entry.revision = note.revision;
+    entry.text = note.notes;
+    if (!note.changed.empty())
+        entry.words["changed"] = note.changed;
+    if (!note.fuel.empty())
+        entry.words["fuel"] = note.fuel;
+    if (note.boost_kPa)
+        entry.numbers["boost_kPa"] = *note.boost_kPa;
+    if (pull.corrected)
+        entry.numbers["corrected"] = 1;
+    out.readings = io::packed(io::trace_of(pull));
+    return out;
+}
+
+std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std::vector<NotedPull>& pulls) {
+    for (const NotedPull& pull : pulls)
+        require_revision(store, pull.entry.revision);
+    std::vector<Id> out;
+    std::vector<RecordChange> changes;
+    for (const NotedPull& pull : pulls) {
+        Entry entry = pull.entry;
+        entry.when = io::now_text();
+        entry.traces = {store.add_trace(pull.readings)};
+        out.push_back(store.new_id(RecordKind::DynoPull));
+        changes.push_back(change_of(RecordKind::DynoPull, out.back(), EntryKind::DynoPull, entry));
+    }
+    store.commit(fmt::format("{} pull{} of {}", pulls.size(), pulls.size() == 1 ? "" : "s", file), "",
+                 changes);
+    return out;
+}
+
+} // namespace bathmos::session

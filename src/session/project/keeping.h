@@ -1,0 +1,34 @@
+// Keeping what was measured, with the revision that it was made with: the same for window and command line.
+#pragma once
+
+#include "core/dyno/pull.h"
+#include "io/project/store.h"
+
+namespace bathmos::session {
+
+/// What a person says of a rig run.
+struct RigRunNote {
+    std::string name;
+    Id revision = 0;
+    bool reversed = false; ///< the sensor's reading falls as the valve opens
+};
+/// Keeps a run with its trace as one edit; the revision is frozen by it. Its number. Throws InputError, also
+/// for a revision that is not there.
+Id keep_rig_run(io::Store& store, const RigRunNote& note, const io::PackedTrace& trace);
+
+/// A pull with what is said of it; `entry.revision` names its revision. `when` and `traces` are filled in.
+struct NotedPull {
+    Entry entry;
+    io::PackedTrace readings;
+};
+/// What is said of a pull, as a record.
+struct PullNote {
+    Id revision = 0;
+    std::string notes, changed, fuel;
+    std::optional<double> boost_kPa;
+};
+NotedPull noted(const Pull& pull, const PullNote& note);
+/// Keeps pulls of one file as one edit. Their numbers. Throws InputError, likewise.
+std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std::vector<NotedPull>& pulls);
+
+} // namespace bathmos::session
