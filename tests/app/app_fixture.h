@@ -2,8 +2,8 @@
 // the test.
 #pragma once
 
-#include "app/shell/main_window.h"
 #include "app/desk/station.h"
+#include "app/shell/main_window.h"
 #include "io/project/project_folder.h"
 #include "support.h"
 

@@ -189,9 +189,9 @@ class TestPlot : public QObject {
         QVERIFY(std::isnan(metric_series(units, Metric::Loft, rows).value[1]));
         units.toggle();
         NEAR(metric_series(units, Metric::Loft, rows).value[0], 0.01, 1e-12);
-        NEAR(*shown_limit(units, Metric::Loft, 0).above, 0.25 / 25.4, 1e-9);
-        NEAR(*shown_limit(units, Metric::DurationChange, -6).below, -16, 1e-9);
-        QVERIFY(!shown_limit(units, Metric::Surge, 0).above.has_value());
+        NEAR(*shown_limit(units, {}, Metric::Loft, 0).above, 0.25 / 25.4, 1e-9);
+        NEAR(*shown_limit(units, {}, Metric::DurationChange, -6).below, -16, 1e-9);
+        QVERIFY(!shown_limit(units, {}, Metric::Surge, 0).above.has_value());
     }
 };
 

@@ -39,7 +39,7 @@ class TestRecords : public QObject {
     void the_demo_project_tells_its_story() {
         ProjectFixture f("story");
         QCOMPARE(f.document().project().revision_label(f.document().shown()), std::string("r2 winter"));
-        NEAR(f.window->build_bar().target_rpm(), 8600, 0); // the engine's
+        NEAR(f.window->document().target_rpm(), 8600, 0); // the engine's
         QVERIFY(f.find<QLabel>("build_state")->text().contains("story.bathmos"));
         QVERIFY(f.find<QLabel>("build_state")->text().contains(QStringLiteral("▲ 1 warn")));
         QVERIFY(all_text(f.find<QListWidget>("open_checks")).contains("Lash"));
@@ -409,16 +409,16 @@ class TestRecords : public QObject {
 
     void another_engine_brings_its_own_target_and_range() {
         ProjectFixture f("engines");
-        const double target = f.window->build_bar().target_rpm();
+        const double target = f.window->document().target_rpm();
         NEAR(target, 8600, 0);
         f.document().show(4); // the T14's intake
-        NEAR(f.window->build_bar().target_rpm(), 7300, 0);
+        NEAR(f.window->document().target_rpm(), 7300, 0);
         QVERIFY(f.window->sweep().range().last_rpm < 8600);
         f.document().show(1);
-        NEAR(f.window->build_bar().target_rpm(), target, 0);
-        f.window->build_bar().set_target(8000); // of one's own choosing
-        f.document().show(2);                   // same engine: it stays
-        NEAR(f.window->build_bar().target_rpm(), 8000, 0);
+        NEAR(f.window->document().target_rpm(), target, 0);
+        f.window->document().set_target(8000); // of one's own choosing
+        f.document().show(2);                  // same engine: it stays
+        NEAR(f.window->document().target_rpm(), 8000, 0);
     }
 };
 

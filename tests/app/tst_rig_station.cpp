@@ -111,11 +111,11 @@ class TestRigStation : public QObject {
         f.next_path = source_path(kRun);
         int rows = 0;
         Press press("rig_import", [&](QDialog* dialog) {
-            rows = dialog->findChild<NumberTable*>("import_preview")->rowCount();
+            rows = dialog->findChild<NumberTable*>("rig_preview")->rowCount();
             QCOMPARE(dialog->findChild<QComboBox*>("import_lift")->currentText(), QStringLiteral("lift_mm"));
             QCOMPARE(dialog->findChild<QComboBox*>("import_angle")->currentText(),
                      QStringLiteral("crank_deg"));
-            dialog->findChild<QPushButton*>("import_accept")->click();
+            dialog->findChild<QPushButton*>("rig_accept")->click();
         });
         f.trigger("import_rig");
         QVERIFY(press.came);
@@ -133,13 +133,13 @@ class TestRigStation : public QObject {
         out.close();
         RigImportDialog dialog(path);
         QVERIFY(dialog.missing().contains("valve lift"));
-        QVERIFY(!dialog.findChild<QPushButton*>("import_accept")->isEnabled());
+        QVERIFY(!dialog.findChild<QPushButton*>("rig_accept")->isEnabled());
         dialog.findChild<QComboBox*>("import_lift")->setCurrentText("gap");
         dialog.findChild<QComboBox*>("import_rpm")->setCurrentText("n");
         dialog.findChild<QComboBox*>("import_cycle")->setCurrentText("turn");
         dialog.findChild<QComboBox*>("import_angle")->setCurrentText("pos");
         QCOMPARE(dialog.missing(), QString());
-        QVERIFY(dialog.findChild<QPushButton*>("import_accept")->isEnabled());
+        QVERIFY(dialog.findChild<QPushButton*>("rig_accept")->isEnabled());
         dialog.findChild<QComboBox*>("import_lift_unit")->setCurrentText("in");
         NEAR(dialog.wanted().columns.lift_to_mm, 25.4, 0);
         dialog.findChild<QComboBox*>("import_lift_unit")->setCurrentText("mm");

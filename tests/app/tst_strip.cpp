@@ -26,8 +26,8 @@ class TestStrip : public QObject {
 
     void it_holds_model_rig_rigid_and_target_with_the_numbers_of_the_core() {
         Fixture f;
-        f.window->build_bar().set_target(8600);
         f.open_demo();
+        f.window->document().set_target(8600);
         f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
         f.wait_for_sweep();
         f.wait_for_rig();

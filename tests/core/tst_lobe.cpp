@@ -201,7 +201,7 @@ class TestLobe : public QObject {
     void sd_of_acceleration_is_no_less_than_the_scatter_that_noise_makes() {
         const LobeCurve truth = LobeCurve::of(demo_lobe());
         const std::vector<double> theta = {-1.2, 0.0, 0.8};
-        std::vector<double> sum(3, 0.0), squares(3, 0.0), standard_deviation(3, 0.0);
+        std::vector<double> sum(3, 0.0), squares(3, 0.0), sd(3, 0.0);
         constexpr int runs = 40;
         for (unsigned seed = 0; seed < runs; ++seed) {
             LobeTable table = gauge([&](double t) { return truth.at(t); }, 2, 0, seed, 180);

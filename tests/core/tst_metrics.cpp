@@ -157,15 +157,15 @@ class TestMetrics : public QObject {
         QVERIFY(c.measure({.touch_m = 0.02e-3})[Metric::FirstTouch].has_value());
     }
 
-    void means_and_spreads_over_cycles() {
+    void means_and_standard_deviations_over_cycles() {
         std::vector<Metrics> cycles(2);
         cycles[0][Metric::Loft] = 1;
         cycles[1][Metric::Loft] = 3;
         cycles[0][Metric::Bounce] = 5; // the other cycle never seats
         Metrics deviation;
-        const Metrics mean = mean_of(cycles, &spread);
+        const Metrics mean = mean_of(cycles, &deviation);
         NEAR(*mean[Metric::Loft], 2, 0);
-        NEAR(*spread[Metric::Loft], 1, 0);
+        NEAR(*deviation[Metric::Loft], 1, 0);
         NEAR(*mean[Metric::Bounce], 5, 0);
         QVERIFY(!mean[Metric::Seating].has_value());
         const std::vector<std::vector<double>> lifts = {{0, 1, 2}, {0, 3, 2}};

@@ -252,8 +252,7 @@ void PlainTrain::drive(const double* p, const double* v, double pressure, double
         force[0] = cam - tip[1] - fr.rocker_N_s_per_m * v[0];
         force[1] = between - cam + tip[0];
     } else {
-        const double viscous =
-            train_.layout == Layout::Bucket ? fr.follower_N_s_per_m : fr.rocker_N_s_per_m;
+        const double viscous = train_.layout == Layout::Bucket ? fr.follower_N_s_per_m : fr.rocker_N_s_per_m;
         force[0] = cam - tip[1] - viscous * v[0];
     }
 }

@@ -49,7 +49,9 @@ void fill(Store& store) {
     p.builds[1] = {"intake", 1, ValveSide::Intake, radians(108), 2, "note"};
     p.revisions[1] = {1, 0, "", "as bought", now_text(), {starter_train(), {}}};
     p.revisions[2] = {1, 1, "thin", "lighter", now_text(), fitted(p.revisions[1].assembly, 1, p.parts[1])};
-    p.predictions[1] = {"abc", 2, now_text(), "1", "loft", 7812.5, {}, 7000, {}, 8000, 9000, {"lock_angle"}};
+    p.predictions[1] = {"abc",  2,  now_text(), "1", "usual", "loft", 7700,
+                        7812.5, {}, 7000,       {},  8000,    9000,   {"lock_angle"}};
+    p.limits[2] = {"mine", {{"loft", 0.3, {}}}, 1e-3, "sprint", now_text()};
     p.limits[1] = {"usual", {{"loft", 0.25, {}}, {"duration_change", 4, -10}}};
     Trace trace{"run.csv", "rig", "intake 3", {}};
     trace.columns.push_back({"lift_mm", true, {0.1f, std::nanf(""), 3.3333333f}, {}});

@@ -1,8 +1,6 @@
-// Pulls from files as dynos write them, kept in a project, and case files made from it.
+// Pulls from files as dynos write them.
 #include "io/dyno/pull_file.h"
 #include "io/project/store.h"
-#include "io/train/train_file.h"
-#include "io/verdict/case_input.h"
 #include "support.h"
 
 #include <QTemporaryDir>
@@ -11,25 +9,6 @@
 
 using namespace bathmos;
 using namespace bathmos::test;
-
-namespace {
-
-Id keep(io::Store& store, const Pull& pull, Id revision, const std::string& changed = "") {
-    Project next = store.project();
-    const Id id = store.new_id(io::RecordKind::DynoPull);
-    Entry& entry = next.of(EntryKind::DynoPull)[id];
-    entry.name = pull.name;
-    entry.revision = revision;
-    entry.when = io::now_text();
-    if (!changed.empty())
-        entry.words["changed"] = changed;
-    entry.traces = {store.add_trace(io::packed(io::trace_of(pull)))};
-    store.commit("pull", "",
-                 {{io::RecordKind::DynoPull, id, io::record_text(next, io::RecordKind::DynoPull, id)}});
-    return id;
-}
-
-} // namespace
 
 class TstPullFile : public QObject {
     Q_OBJECT
@@ -230,122 +209,6 @@ class TstPullFile : public QObject {
                 NEAR(kept.columns[c][i] / pull.columns[c][i], 1, 1e-12);
             }
         }
-    }
-
-    void a_case_takes_this_state_and_the_last_good_one() {
-        io::Store store = io::Store::create("");
-        Project next = store.project();
-        const Train train = io::read_train(source_file("demo/ashgill-a22-intake-after.train.json"));
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 3, ""};
-        for (Id id = 1; id <= 3; ++id) {
-            next.revisions[id] = {1, id - 1, "", "", "2026-01-01T00:00:00Z", {}};
-            next.revisions[id].assembly.train = train;
-        }
-        std::vector<io::RecordChange> changes = {
-            {io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)}};
-        for (Id id = 1; id <= 3; ++id)
-            changes.push_back(
-                {io::RecordKind::Revision, id, io::record_text(next, io::RecordKind::Revision, id)});
-        store.commit("build", "", changes);
-        const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-after-1.pull.csv")).front();
-        const auto gathered = [&](Id revision) {
-            return io::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
-        };
-        QVERIFY(gathered(3).pulls.empty() && gathered(3).before == 2);
-        const Id old = keep(store, pull, 1), now = keep(store, pull, 3);
-        QCOMPARE(gathered(3).pulls, std::vector<Id>{now});
-        QCOMPARE(gathered(3).pulls_before, std::vector<Id>{old});
-        QCOMPARE(gathered(3).before, Id{1}); // revision 2 was never pulled
-        const Id pulley = keep(store, pull, 3, "smaller pulley");
-        QCOMPARE(gathered(3).pulls, std::vector<Id>{pulley});
-        QCOMPARE(gathered(3).pulls_before, std::vector<Id>{now});
-        QCOMPARE(gathered(3).before, Id{3}); // the surroundings changed, the train did not
-        QCOMPARE(gathered(3).traces.size(), std::size_t{2});
-        CONTAINS(problem_of([&] { gathered(9); }).what, "is not there");
-        // Words of an entry come back from the file's text.
-        Project copy;
-        io::put_record(copy, io::RecordKind::DynoPull, pulley,
-                       io::record_text(store.project(), io::RecordKind::DynoPull, pulley));
-        QVERIFY(copy.of(EntryKind::DynoPull).at(pulley) ==
-                store.project().of(EntryKind::DynoPull).at(pulley));
-    }
-
-    void speeds_follow_the_target() {
-        QCOMPARE(io::range_for(0).last_rpm, 9600.0);
-        const SpeedRange range = io::range_for(7300);
-        QVERIFY(range.first_rpm < 0.5 * 7300 && range.last_rpm > 1.1 * 7300);
-    }
-
-    void an_opened_case_knows_whether_the_engine_is_charged() {
-        io::Store store = io::Store::create("");
-        Project next = store.project();
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
-        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
-        next.revisions[1].assembly.train =
-            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
-        store.commit("build", "",
-                     {{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)},
-                      {io::RecordKind::Revision, 1, io::record_text(next, io::RecordKind::Revision, 1)}});
-        FactsQuery query;
-        const auto opened = [&] {
-            return io::open_case(io::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); }),
-                                 query);
-        };
-        const CaseFile bare = opened();
-        QVERIFY(!bare.charged && bare.pulls.empty() && bare.model && bare.model->limit_rpm);
-        Pull pull = io::read_pulls(source_file("demo/ashgill-a22-before-1.pull.csv")).front();
-        keep(store, pull, 1);
-        QVERIFY(opened().charged == false); // its manifold was logged
-        for (double& value : pull[PullChannel::Manifold])
-            value += 60e3;
-        keep(store, pull, 1, "blower fitted");
-        const CaseFile blown = opened();
-        QVERIFY(blown.charged == true && blown.pulls.size() == 1 && blown.pulls_before.size() == 1);
-        QVERIFY(blown.changes && blown.changes->nothing_in_the_train());
-        // As text: every number that the verdict holds is there.
-        const Verdict v = judge(blown);
-        const std::string json = io::verdict_json(blown, v);
-        for (const char* key :
-             {"\"answer\"", "\"causes\"", "\"next\"", "\"missing\"", "\"model_limit_rpm\"", "\"advice\""})
-            CONTAINS(json, key);
-    }
-
-    void corrected_and_uncorrected_pulls_of_a_state_are_refused() {
-        io::Store store = io::Store::create("");
-        Project next = store.project();
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
-        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
-        next.revisions[1].assembly.train =
-            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
-        const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-before-1.pull.csv")).front();
-        io::CaseInput input;
-        for (Id id = 1; id <= 2; ++id) {
-            Entry& entry = next.of(EntryKind::DynoPull)[id];
-            entry = {"pull", 1, "2026-01-01T00:00:00Z", "", "", {}, {}, {id}, {}};
-            if (id == 2)
-                entry.numbers["corrected"] = 1;
-            input.traces[id] = io::packed(io::trace_of(pull));
-        }
-        input.project = next;
-        input.revision = 1;
-        input.pulls = {1, 2};
-        CONTAINS(problem_of([&] { io::open_case(input, {}); }).what, "corrected");
-    }
-
-    void states_stand_in_the_order_they_were_pulled() {
-        Project project;
-        for (Id id = 1; id <= 4; ++id) {
-            Entry& entry = project.of(EntryKind::DynoPull)[id];
-            entry.revision = 7;
-            entry.traces = {id};
-            if (id == 2 || id == 4)
-                entry.words["changed"] = "smaller pulley";
-        }
-        const auto states = io::pull_states(project, 7);
-        QCOMPARE(states.size(), std::size_t{2});
-        QCOMPARE(states[0].pulls, (std::vector<Id>{1, 3}));
-        QCOMPARE(states[1].changed, std::string("smaller pulley"));
-        QVERIFY(io::pull_states(project, 8).empty());
     }
 };
 

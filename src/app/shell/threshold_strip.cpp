@@ -17,7 +17,7 @@ QString kind_name(StripMark::Kind kind) {
     case StripMark::Kind::Model:
         return ThresholdStrip::tr("model limit");
     case StripMark::Kind::ModelForce:
-        return ThresholdStrip::tr("model limit by force");
+        return ThresholdStrip::tr("model contact loss");
     case StripMark::Kind::Rigid:
         return ThresholdStrip::tr("rigid bound");
     case StripMark::Kind::ModelOnset:
@@ -58,7 +58,7 @@ void ThresholdStrip::set_marks(const QVector<StripMark>& marks) {
     marks_ = marks;
     QString spoken = tr("Threshold strip, speed cursor at %1 rev/min").arg(cursors_.speed_rpm(), 0, 'f', 0);
     for (const StripMark& mark : marks_)
-        spoken += QStringLiteral("; ") + kind_name(mark.kind) + QLatin1Char(' ') + mark.text;
+        spoken += QStringLiteral("; ") + words_of(mark);
     if (band_)
         spoken += QStringLiteral("; ") + band_->text;
     setAccessibleName(spoken);
@@ -87,8 +87,8 @@ double ThresholdStrip::speed_at(double pixel) const {
 QColor ThresholdStrip::color_of(const StripMark& mark) const {
     using Kind = StripMark::Kind;
     const Role role =
-        mark.kind == Kind::Model || mark.kind == Kind::ModelOnset || mark.kind == Kind::Trial ||
-                mark.kind == Kind::Before || mark.kind == Kind::Compared
+        mark.kind == Kind::Model || mark.kind == Kind::ModelForce || mark.kind == Kind::ModelOnset ||
+                mark.kind == Kind::Trial || mark.kind == Kind::Before || mark.kind == Kind::Compared
             ? Role::Predicted
         : mark.kind == Kind::RigOnset || mark.kind == Kind::RigLimit || mark.kind == Kind::DynoBreak
             ? Role::Measured
@@ -98,29 +98,43 @@ QColor ThresholdStrip::color_of(const StripMark& mark) const {
                                                                                 : theme_.color(role);
 }
 
-// Labels take the first row in which they do not run into an earlier one.
-QVector<int> ThresholdStrip::rows() const {
-    QVector<int> order(marks_.size()), out(marks_.size(), 0);
+// Labels take the first row in which they run into no other, left of their mark, else right of it.
+QVector<ThresholdStrip::Slot> ThresholdStrip::slots_of_marks() const {
+    QVector<int> order(marks_.size());
     for (int i = 0; i < order.size(); ++i)
         order[i] = i;
     std::sort(order.begin(), order.end(),
               [&](int a, int b) { return marks_[a].speed_rpm > marks_[b].speed_rpm; });
     const QFontMetrics metrics(Theme::text_font(12));
     const int most = std::max(1, (height() - kAxisFromBottom - kTop) / kRowHeight);
-    QVector<double> taken(most,
-                          1e9); // left end of the last label in each row; labels stand left of their mark
+    QVector<QVector<std::pair<double, double>>> taken(most);
+    const auto free = [&](int row, double from, double to) {
+        return from >= 0 && to <= width() &&
+               std::none_of(taken[row].begin(), taken[row].end(),
+                            [&](const auto& other) { return from < other.second && other.first < to; });
+    };
+    QVector<Slot> out(marks_.size(), Slot{most - 1, false});
     for (int i : order) {
-        const double right = pixel_of(marks_[i].speed_rpm);
-        const double left =
-            right - 12 -
-            metrics.horizontalAdvance(kind_name(marks_[i].kind) + QLatin1Char(' ') + marks_[i].text);
-        int row = 0;
-        while (row + 1 < most && taken[row] < right + 6)
-            ++row;
-        taken[row] = left;
-        out[i] = row;
+        const double at = pixel_of(marks_[i].speed_rpm);
+        const double wide = metrics.horizontalAdvance(words_of(marks_[i])) + 12;
+        const auto put = [&](bool right) {
+            const double from = right ? at : at - wide, to = from + wide;
+            for (int row = 0; row < most; ++row)
+                if (free(row, from - 3, to + 3)) {
+                    taken[row].push_back({from, to});
+                    out[i] = {row, right};
+                    return true;
+                }
+            return false;
+        };
+        if (!put(false))
+            put(true);
     }
     return out;
+}
+
+QString ThresholdStrip::words_of(const StripMark& mark) {
+    return kind_name(mark.kind) + QLatin1Char(' ') + mark.text;
 }
 
 void ThresholdStrip::paintEvent(QPaintEvent*) {
@@ -131,11 +145,11 @@ void ThresholdStrip::paintEvent(QPaintEvent*) {
     painter.drawLine(0, 0, width(), 0);
     paint_band(painter);
     paint_axis(painter);
-    const QVector<int> row = rows();
+    const QVector<Slot> slot = slots_of_marks();
     for (int i = 0; i < marks_.size(); ++i)
-        paint_mark(painter, marks_[i], row[i]);
+        paint_mark(painter, marks_[i], slot[i].row);
     for (int i = 0; i < marks_.size(); ++i)
-        paint_words(painter, marks_[i], row[i]);
+        paint_words(painter, marks_[i], slot[i]);
     paint_cursor(painter);
     if (hasFocus()) {
         painter.setBrush(Qt::NoBrush);
@@ -183,7 +197,8 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     const double x = pixel_of(mark.speed_rpm), axis = height() - kAxisFromBottom, y = kTop + row * kRowHeight;
     const QColor color = color_of(mark);
     const bool dashed = mark.kind == Kind::Rigid || mark.kind == Kind::RigLimit ||
-                        mark.kind == Kind::ModelOnset || mark.kind == Kind::Trial;
+                        mark.kind == Kind::ModelOnset || mark.kind == Kind::ModelForce ||
+                        mark.kind == Kind::Trial;
     painter.setPen(QPen(color, dashed ? 1 : 2, dashed ? Qt::DashLine : Qt::SolidLine));
     painter.drawLine(QPointF(x, y + 2), QPointF(x, axis));
     if (mark.half_width_rpm > 0) { // known to within half a step
@@ -195,8 +210,9 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.setPen(QPen(color, 1.5));
     painter.setBrush(dashed ? QBrush(theme_.color(Role::Panel)) : QBrush(color));
     QPainterPath sign;
-    if (mark.kind == Kind::Model || mark.kind == Kind::Rigid || mark.kind == Kind::ModelOnset ||
-        mark.kind == Kind::Trial || mark.kind == Kind::Before || mark.kind == Kind::Compared)
+    if (mark.kind == Kind::Model || mark.kind == Kind::ModelForce || mark.kind == Kind::Rigid ||
+        mark.kind == Kind::ModelOnset || mark.kind == Kind::Trial || mark.kind == Kind::Before ||
+        mark.kind == Kind::Compared)
         sign.addPolygon(QPolygonF({{x, axis}, {x - 5, axis - 9}, {x + 5, axis - 9}, {x, axis}}));
     else if (mark.kind == Kind::DynoBreak) // a bar that steps down
         sign.addPolygon(QPolygonF({{x - 7, axis - 10},
@@ -213,15 +229,16 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.drawPath(sign);
 }
 
-void ThresholdStrip::paint_words(QPainter& painter, const StripMark& mark, int row) const {
-    const double x = pixel_of(mark.speed_rpm), y = kTop + row * kRowHeight;
+void ThresholdStrip::paint_words(QPainter& painter, const StripMark& mark, const Slot& slot) const {
+    const double x = pixel_of(mark.speed_rpm), y = kTop + slot.row * kRowHeight;
     painter.setFont(Theme::text_font(12));
     painter.setPen(color_of(mark));
-    const QString text = kind_name(mark.kind) + QLatin1Char(' ') + mark.text;
-    const QRectF box(x - 6 - 400, y - 1, 400, kRowHeight);
-    const QRectF words = painter.boundingRect(box, Qt::AlignRight | Qt::AlignVCenter, text);
+    const QString text = words_of(mark);
+    const QRectF box(slot.right ? x + 6 : x - 6 - 600, y - 1, 600, kRowHeight);
+    const auto side = (slot.right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter;
+    const QRectF words = painter.boundingRect(box, side, text);
     painter.fillRect(words.adjusted(-2, 0, 2, 0), theme_.color(Role::Panel)); // over other marks' lines
-    painter.drawText(box, Qt::AlignRight | Qt::AlignVCenter, text);
+    painter.drawText(box, side, text);
 }
 
 void ThresholdStrip::paint_cursor(QPainter& painter) const {

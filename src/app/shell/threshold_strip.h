@@ -55,7 +55,7 @@ class ThresholdStrip : public QWidget {
     /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
     void set_range(double low_rpm, double high_rpm);
     double pixel_of(double rpm) const;
-    QSize sizeHint() const override { return {900, 121}; }
+    QSize sizeHint() const override { return {900, 138}; }
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -69,9 +69,15 @@ class ThresholdStrip : public QWidget {
     void paint_axis(QPainter& painter) const;
     void paint_band(QPainter& painter) const;
     void paint_mark(QPainter& painter, const StripMark& mark, int row) const;
-    void paint_words(QPainter& painter, const StripMark& mark, int row) const;
+    void paint_words(QPainter& painter, const StripMark& mark, const Slot& slot) const;
     void paint_cursor(QPainter& painter) const;
-    QVector<int> rows() const;
+    /// Where a mark's words stand.
+    struct Slot {
+        int row = 0;
+        bool right = false; ///< of the mark
+    };
+    QVector<Slot> slots_of_marks() const;
+    static QString words_of(const StripMark& mark);
 
     Theme& theme_;
     Cursors& cursors_;

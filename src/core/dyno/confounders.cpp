@@ -323,8 +323,8 @@ void test_limiter(const Look& look, ConfounderTest& t) {
                        static_cast<double>(standing.size()) > 3 * usual * static_cast<double>(rpm.size());
     double jumps_share = 0;
     if (still) {
-        const MeanSpread m = mean_spread(standing);
-        jumps_share = m.spread / std::max(1.0, m.mean);
+        const MeanDeviation m = mean_deviation(standing);
+        jumps_share = m.deviation / std::max(1.0, m.mean);
         d.from_rpm = top * 0.997;
     }
     conclude(t, Channel::Power, still && jumps_share > 0.1 ? 0.93 : 0.06, d,

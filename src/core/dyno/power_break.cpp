@@ -161,7 +161,7 @@ double noise_near(const PowerCurve& c, double from_rpm, double to_rpm) {
 }
 
 // Evidence of all steps over that of none, over all heights of the wander; the same weights give the place's
-// mean and spread, of those that lie about the best.
+// mean and standard deviation, of those that lie about the best.
 Found next_step(std::vector<Model>& models, const PowerCurve& curve) {
     Found out;
     std::vector<StepTried> tried; // log_evidence whole: with what the model has without the step

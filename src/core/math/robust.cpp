@@ -24,7 +24,7 @@ double robust_sd(const std::vector<double>& values) {
     return 1.4826 * median(std::move(away));
 }
 
-MeanSpread mean_spread(const std::vector<double>& values) {
+MeanDeviation mean_deviation(const std::vector<double>& values) {
     double sum = 0;
     for (double v : values)
         sum += v;

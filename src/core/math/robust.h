@@ -13,11 +13,11 @@ double median(std::vector<double> values);
 double robust_sd(const std::vector<double>& values);
 
 /// Mean and population standard deviation. `values` not empty.
-struct MeanSpread {
+struct MeanDeviation {
     double mean;
-    double spread;
+    double deviation;
 };
-MeanSpread mean_spread(const std::vector<double>& values);
+MeanDeviation mean_deviation(const std::vector<double>& values);
 
 /// y = a + b x fitted by iteratively re-weighted least squares (Tukey's biweight, 4.685 sd).
 struct Line {

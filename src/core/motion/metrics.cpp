@@ -207,10 +207,10 @@ Metrics mean_of(std::span<const Metrics> cycles, Metrics* deviation) {
                 values.push_back(*cycle[metric]);
         if (values.empty())
             continue;
-        const MeanSpread s = mean_spread(values);
+        const MeanDeviation s = mean_deviation(values);
         out[metric] = s.mean;
         if (deviation)
-            (*deviation)[metric] = s.spread;
+            (*deviation)[metric] = s.deviation;
     }
     return out;
 }
@@ -223,7 +223,7 @@ double cycle_variation_m(std::span<const std::vector<double>> lifts) {
     for (std::size_t i = 0; i < lifts.front().size(); ++i) {
         for (std::size_t k = 0; k < lifts.size(); ++k)
             here[k] = lifts[k][i];
-        worst = std::max(worst, mean_spread(here).spread);
+        worst = std::max(worst, mean_deviation(here).deviation);
     }
     return worst;
 }

@@ -84,7 +84,7 @@ class MotionModel {
     StiffestPart stiffest_;
 };
 
-/// Metrics of the cycle that a motion's channels hold, but for the spread over cycles.
+/// Metrics of the cycle that a motion's channels hold, but for the variation over cycles.
 Metrics metrics_of(const Motion& motion, const std::vector<double>& rigid_m, double check_lift_m = 1.27e-3);
 
 /// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come

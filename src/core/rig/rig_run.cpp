@@ -205,9 +205,9 @@ void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, c
     for (std::size_t i = 0; i < kGridPoints; ++i) {
         for (std::size_t k = 0; k < here.size(); ++k)
             here[k] = step.cycles_m[k][i];
-        const MeanSpread s = mean_spread(here);
+        const MeanDeviation s = mean_deviation(here);
         step.lift_m[i] = s.mean;
-        step.deviation_m[i] = s.spread;
+        step.deviation_m[i] = s.deviation;
     }
     step.metrics = metrics_of(step.lift_m, rigid_m, step.speed_rpm, how);
     step.metrics[Metric::CycleVariation] =

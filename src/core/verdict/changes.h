@@ -69,7 +69,7 @@ struct ChangeStudyQuery {
     double at_rpm = 0; ///< speed for seating, loft and forces
     const Engine* engine = nullptr;
     const Build* build = nullptr;       ///< for clearances
-    std::size_t uncertainty_trains = 0; ///< 0: without spread
+    std::size_t uncertainty_trains = 0; ///< 0: without uncertainty
     std::size_t most_combinations = 30;
     ProgressSink progress{};
     std::stop_token stop{};

@@ -194,13 +194,6 @@ std::optional<GaugeMapping> mapping_of(std::string_view text) {
     }
 }
 
-std::string shape_key(const TableShape& shape) {
-    std::string key(1, shape.delimiter);
-    for (const std::string& name : shape.columns)
-        key += fmt::format("|{}", lower(name));
-    return key;
-}
-
 std::string gauge_csv(const LobeCurve& curve, AngleUnit angle_unit, double step_deg, GaugeUnit unit) {
     if (!(step_deg >= 0.05 && step_deg <= 10))
         throw InputError({"", "step", fmt::format("{:g} degrees", step_deg), "give 0.05 to 10 degrees"});

@@ -39,8 +39,6 @@ LiftUnit lift_unit(GaugeUnit unit);
 /// Mapping as one line of text and back, for remembering it; empty for text that is none.
 std::string mapping_text(const GaugeMapping& mapping);
 std::optional<GaugeMapping> mapping_of(std::string_view text);
-/// Files whose columns are alike are read alike: what a mapping is remembered under.
-std::string shape_key(const TableShape& shape);
 
 /// A lobe as a table: angle from the nose over the turn at a step, rise in a unit. Step 0.05 to 10 degrees of
 /// the angle's unit. Throws InputError.

@@ -14,7 +14,7 @@ namespace bathmos::io {
 namespace {
 
 constexpr double kRepeats_m =
-    0.10e-3; // a recorded motion counts as repeating below this spread (limit of physics.md 7)
+    0.10e-3; // a recorded motion counts as repeating below this variation (limit of physics.md 7)
 
 void add_row(std::string& out, double speed_rpm, const Metrics& metrics, const std::vector<Metric>& columns) {
     out += fmt::format("{:g}", rounded(speed_rpm, 2));

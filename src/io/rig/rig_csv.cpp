@@ -1,4 +1,5 @@
 #include "core/problem/input_error.h"
+#include "io/json/json.h"
 #include "io/rig/rig_file.h"
 
 #include <algorithm>
@@ -256,6 +257,46 @@ RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options)
         return read_rig_hdf5(path, options);
     const TableShape shape = sniff_table(path);
     return read_rig_csv(path, shape, guess_columns(shape), options);
+}
+
+namespace {
+
+// Columns by the name they have in a remembered mapping.
+struct NamedColumn {
+    const char* key;
+    std::optional<std::size_t> RigColumns::*at;
+};
+const NamedColumn kColumns[] = {{"lift", &RigColumns::lift},   {"rpm", &RigColumns::rpm},
+                                {"cycle", &RigColumns::cycle}, {"crank", &RigColumns::crank},
+                                {"time", &RigColumns::time},   {"index", &RigColumns::index}};
+
+} // namespace
+
+std::string rig_mapping_text(const RigColumns& columns, bool reversed) {
+    Json json = {{"lift_to_mm", columns.lift_to_mm},
+                 {"cam_degrees", columns.angle_unit == RigAngleUnit::CamDegree},
+                 {"reversed", reversed}};
+    for (const NamedColumn& column : kColumns)
+        if (columns.*column.at)
+            json[column.key] = *(columns.*column.at);
+    return json.dump();
+}
+
+std::optional<RememberedRig> rig_mapping_of(std::string_view text) {
+    try {
+        const Json json = Json::parse(text);
+        RememberedRig out;
+        out.columns.lift_to_mm = json.at("lift_to_mm");
+        out.columns.angle_unit =
+            json.at("cam_degrees").get<bool>() ? RigAngleUnit::CamDegree : RigAngleUnit::CrankDegree;
+        out.reversed = json.at("reversed");
+        for (const NamedColumn& column : kColumns)
+            if (json.contains(column.key))
+                out.columns.*column.at = json.at(column.key).get<std::size_t>();
+        return out;
+    } catch (const Json::exception&) {
+        return std::nullopt;
+    }
 }
 
 } // namespace bathmos::io

@@ -27,6 +27,14 @@ struct RigColumns {
 /// index.
 RigColumns guess_columns(const TableShape& shape);
 
+/// Mapping as one line of text and back, for remembering it; empty for text that is none.
+std::string rig_mapping_text(const RigColumns& columns, bool reversed);
+struct RememberedRig {
+    RigColumns columns;
+    bool reversed = false;
+};
+std::optional<RememberedRig> rig_mapping_of(std::string_view text);
+
 struct ReadOptions {
     ProgressSink progress{};
     std::stop_token stop{};

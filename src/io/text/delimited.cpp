@@ -198,6 +198,16 @@ TableShape sniff_table(const std::filesystem::path& path) {
     return shape;
 }
 
+std::string shape_key(const TableShape& shape) {
+    std::string key(1, shape.delimiter);
+    for (const std::string& name : shape.columns) {
+        key += '|';
+        for (const unsigned char c : name)
+            key += static_cast<char>(std::tolower(c));
+    }
+    return key;
+}
+
 void stream_columns(const std::filesystem::path& path, const TableShape& shape,
                     const std::vector<std::size_t>& wanted,
                     const std::function<void(const std::vector<double>&, std::size_t)>& row,

@@ -31,6 +31,9 @@ struct TableShape {
 /// row of numbers.
 TableShape sniff_table(const std::filesystem::path& path);
 
+/// Files whose columns are alike are read alike: what a mapping is remembered under.
+std::string shape_key(const TableShape& shape);
+
 /// Streams the numbers of chosen columns, row by row: `row(values, line)`; an empty or "nan" field is NaN.
 /// Blank lines and comments are passed over. Reads in pieces, so memory does not grow with the file. Throws
 /// InputError (source = path, location = line and column) for a field that is no number or a missing column;

@@ -2,22 +2,19 @@
 // pulls belong to.
 #pragma once
 
+#include "app/imports/column_dialog.h"
 #include "core/project/project.h"
 #include "io/dyno/pull_file.h"
 #include "session/project/keeping.h"
 
-#include <QDialog>
 #include <array>
 
 class QCheckBox;
-class QComboBox;
-class QDialogButtonBox;
-class QLabel;
 class QLineEdit;
 
 namespace bathmos::app {
 
-class PullImportDialog : public QDialog {
+class PullImportDialog : public ColumnDialog {
     Q_OBJECT
   public:
     /// Throws InputError if the file's head cannot be read.
@@ -27,24 +24,21 @@ class PullImportDialog : public QDialog {
     const std::vector<Pull>& pulls() const { return pulls_; }
     /// What is said of the pulls: revision, notes, what else was changed.
     session::PullNote note() const;
-    void remember() const; ///< this source's mapping, for the next file like it
+
+  protected:
+    std::string mapping_line() const override { return io::pull_mapping_text(mapping()); }
+    QString look() override;
 
   private:
     QWidget* make_mapping();
     QWidget* make_belonging(const Project& project, Id revision);
-    QWidget* make_preview();
     io::PullMapping mapping() const;
-    void check();
 
-    QString path_;
-    io::TableShape shape_;
     std::vector<Pull> pulls_;
     std::array<QComboBox*, kPullChannels> column_{}, unit_{};
     QComboBox *number_ = nullptr, *revision_ = nullptr;
     QCheckBox* corrected_ = nullptr;
     QLineEdit *changed_ = nullptr, *fuel_ = nullptr, *boost_ = nullptr, *notes_ = nullptr;
-    QLabel* verdict_ = nullptr;
-    QDialogButtonBox* buttons_ = nullptr;
 };
 
 } // namespace bathmos::app

@@ -21,42 +21,25 @@
 
 namespace bathmos::app {
 
-namespace {
-
-QString settings_key(const io::TableShape& shape) {
-    return remembered_key(QStringLiteral("gauge_mapping"), io::shape_key(shape));
-}
-
-} // namespace
-
 GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
-    : QDialog(parent), path_(path), shape_(io::sniff_table(native(path))) {
-    setObjectName(QStringLiteral("gauge_import"));
-    setWindowTitle(tr("Import lobe profile: %1").arg(QFileInfo(path).fileName()));
+    : ColumnDialog(path, QStringLiteral("gauge"), tr("Import lobe profile"), parent) {
     resize(760, 620);
     auto* layout = new QVBoxLayout(this);
     auto* form = new QFormLayout;
     layout->addLayout(form);
-    const auto choice = [&](const QString& name, const QString& label, const QStringList& items) {
-        auto* out = new QComboBox;
-        out->setObjectName(name);
-        out->setAccessibleName(label);
-        out->addItems(items);
+    const auto add = [&](const QString& name, const QString& label, const QStringList& items) {
+        QComboBox* out = choice(name, label, items, 0);
         form->addRow(label, out);
-        connect(out, &QComboBox::currentIndexChanged, this, &GaugeImportDialog::check);
         return out;
     };
-    QStringList columns;
-    for (const std::string& column : shape_.columns)
-        columns.push_back(QString::fromStdString(column));
-    angle_ = choice(QStringLiteral("gauge_angle"), tr("Angle"), columns);
-    angle_unit_ = choice(QStringLiteral("gauge_angle_unit"), tr("Angle is in"),
-                         {tr("cam degrees"), tr("crank degrees")});
+    angle_ = add(QStringLiteral("gauge_angle"), tr("Angle"), columns());
+    angle_unit_ =
+        add(QStringLiteral("gauge_angle_unit"), tr("Angle is in"), {tr("cam degrees"), tr("crank degrees")});
     rises_ = new QListWidget;
     rises_->setObjectName(QStringLiteral("gauge_rises"));
     rises_->setAccessibleName(tr("Columns of cam lift"));
     rises_->setMaximumHeight(96);
-    for (const QString& column : columns) {
+    for (const QString& column : columns()) {
         auto* item = new QListWidgetItem(column, rises_);
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Unchecked);
@@ -64,9 +47,9 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
     connect(rises_, &QListWidget::itemChanged, this, &GaugeImportDialog::check);
     form->addRow(tr("Cam lift"), rises_);
     unit_ =
-        choice(QStringLiteral("gauge_unit"), tr("Rise is in"), {tr("mm"), tr("in"), tr("thou"), tr("µm")});
-    lobe_ = choice(QStringLiteral("gauge_lobe"), tr("Number of the lobe"),
-                   QStringList{tr("not in this file")} + columns);
+        add(QStringLiteral("gauge_unit"), tr("Cam lift is in"), {tr("mm"), tr("in"), tr("thou"), tr("µm")});
+    lobe_ = add(QStringLiteral("gauge_lobe"), tr("Number of the lobe"),
+                QStringList{tr("not in this file")} + columns());
     passes_ = new QCheckBox(tr("the columns of cam lift are passes over one lobe"));
     passes_->setObjectName(QStringLiteral("gauge_passes"));
     mirrored_ = new QCheckBox(tr("gauged against the cam's rotation: opening and closing change places"));
@@ -75,34 +58,12 @@ GaugeImportDialog::GaugeImportDialog(const QString& path, QWidget* parent)
         form->addRow(QString(), box);
         connect(box, &QCheckBox::toggled, this, &GaugeImportDialog::check);
     }
-    auto* preview = new NumberTable(QStringLiteral("gauge_preview"));
-    preview->setAccessibleName(tr("First rows of the file"));
-    preview->set_headings(columns);
-    preview->setRowCount(static_cast<int>(shape_.preview.size()));
-    for (int row = 0; row < preview->rowCount(); ++row) {
-        const auto& fields = shape_.preview[static_cast<std::size_t>(row)];
-        for (int column = 0; column < columns.size() && column < static_cast<int>(fields.size()); ++column)
-            preview->set_cell(row, column, QString::fromStdString(fields[static_cast<std::size_t>(column)]));
-    }
-    layout->addWidget(preview, 1);
-    verdict_ = new QLabel;
-    verdict_->setObjectName(QStringLiteral("gauge_verdict"));
-    verdict_->setWordWrap(true);
-    layout->addWidget(verdict_);
-    buttons_ = new QDialogButtonBox;
-    buttons_->addButton(tr("Put on the shelf"), QDialogButtonBox::AcceptRole)
-        ->setObjectName(QStringLiteral("gauge_accept"));
-    buttons_->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
-    connect(buttons_, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    layout->addWidget(buttons_);
-    const auto kept = io::mapping_of(remembered().value(settings_key(shape_)).toString().toStdString());
-    show_mapping(kept.value_or(io::guess_mapping(native(path), shape_)));
-    check();
+    const auto kept = io::mapping_of(remembered_mapping());
+    show_mapping(kept.value_or(io::guess_mapping(native(path), shape())));
+    finish(layout, tr("Put on the shelf"));
 }
 
 void GaugeImportDialog::show_mapping(const io::GaugeMapping& mapping) {
-    filling_ = true;
     angle_->setCurrentIndex(static_cast<int>(mapping.angle));
     angle_unit_->setCurrentIndex(mapping.angle_unit == AngleUnit::CrankDegree ? 1 : 0);
     for (const std::size_t rise : mapping.rises)
@@ -112,7 +73,6 @@ void GaugeImportDialog::show_mapping(const io::GaugeMapping& mapping) {
     lobe_->setCurrentIndex(mapping.lobe ? static_cast<int>(*mapping.lobe) + 1 : 0);
     passes_->setChecked(mapping.passes);
     mirrored_->setChecked(mapping.mirrored);
-    filling_ = false;
 }
 
 io::GaugeMapping GaugeImportDialog::mapping() const {
@@ -130,53 +90,36 @@ io::GaugeMapping GaugeImportDialog::mapping() const {
     return out;
 }
 
-void GaugeImportDialog::remember() const {
-    remembered().setValue(settings_key(shape_), QString::fromStdString(io::mapping_text(mapping())));
-}
-
 // Reads the whole file each time: a gauge's file is small, and what is wrong is then told before it is taken.
-void GaugeImportDialog::check() {
-    if (filling_ || !buttons_)
-        return;
+QString GaugeImportDialog::look() {
     lobes_.clear();
-    problem_.clear();
     QStringList found;
     const io::GaugeMapping now = mapping();
-    try {
-        for (GaugedLobe& raw : io::read_gauge(native(path_), shape_, now)) {
-            ImportedLobe lobe{QString::fromStdString(raw.name),
-                              combine(raw.passes, now.angle_unit, io::lift_unit(now.unit), now.mirrored),
-                              raw};
-            const LobeCurve curve = smooth_lobe(lobe.combined.table);
-            const BaseCircle base = base_circle_of(lobe.combined.table);
-            const std::size_t outstanding = outstanding_readings(lobe.combined.table).size();
-            QString line = tr("%1: %2 readings, lift %3 mm, noise %4 µm")
-                               .arg(lobe.name)
-                               .arg(lobe.combined.table.angle.size())
-                               .arg(curve.lift_m() * 1e3, 0, 'f', 3)
-                               .arg(curve.smoothing()->noise_m * 1e6, 0, 'f', 1);
-            if (lobe.combined.repeatability.passes > 1)
-                line += tr(", %1 passes repeat within %2 µm")
-                            .arg(lobe.combined.repeatability.passes)
-                            .arg(lobe.combined.repeatability.sd_m * 1e6, 0, 'f', 1);
-            if (base.readings > 0)
-                line += tr(", runout %1 µm").arg(base.runout_m() * 1e6, 0, 'f', 0);
-            if (outstanding > 0)
-                line += tr(", △ %n reading(s) stand out", nullptr, static_cast<int>(outstanding));
-            found.push_back(line);
-            lobes_.push_back(std::move(lobe));
-        }
-    } catch (const InputError& error) {
-        lobes_.clear();
-        problem_ = QString::fromStdString(error.what());
+    std::vector<GaugedLobe> read = io::read_gauge(native(path()), shape(), now);
+    for (GaugedLobe& raw : read) {
+        ImportedLobe lobe{QString::fromStdString(raw.name),
+                          combine(raw.passes, now.angle_unit, io::lift_unit(now.unit), now.mirrored), raw};
+        const LobeCurve curve = smooth_lobe(lobe.combined.table);
+        const BaseCircle base = base_circle_of(lobe.combined.table);
+        const std::size_t outstanding = outstanding_readings(lobe.combined.table).size();
+        QString line = tr("%1: %2 readings, lift %3 mm, noise %4 µm")
+                           .arg(lobe.name)
+                           .arg(lobe.combined.table.angle.size())
+                           .arg(curve.lift_m() * 1e3, 0, 'f', 3)
+                           .arg(curve.smoothing()->noise_m * 1e6, 0, 'f', 1);
+        if (lobe.combined.repeatability.passes > 1)
+            line += tr(", %1 passes repeat within %2 µm")
+                        .arg(lobe.combined.repeatability.passes)
+                        .arg(lobe.combined.repeatability.sd_m * 1e6, 0, 'f', 1);
+        if (base.readings > 0)
+            line += tr(", runout %1 µm").arg(base.runout_m() * 1e6, 0, 'f', 0);
+        if (outstanding > 0)
+            line += tr(", △ %n reading(s) stand out", nullptr, static_cast<int>(outstanding));
+        found.push_back(line);
+        lobes_.push_back(std::move(lobe));
     }
-    verdict_->setText(problem_.isEmpty()
-                          ? found.mid(0, 6).join(QLatin1Char('\n')) +
-                                (found.size() > 6 ? tr("\n… %1 lobes in all").arg(found.size()) : QString())
-                          : QStringLiteral("■ ") + problem_);
-    for (QAbstractButton* button : buttons_->buttons())
-        if (buttons_->buttonRole(button) == QDialogButtonBox::AcceptRole)
-            button->setEnabled(problem_.isEmpty() && !lobes_.empty());
+    return found.mid(0, 6).join(QLatin1Char('\n')) +
+           (found.size() > 6 ? tr("\n… %1 lobes in all").arg(found.size()) : QString());
 }
 
 } // namespace bathmos::app

@@ -2,17 +2,14 @@
 // the lobes found in it.
 #pragma once
 
+#include "app/imports/column_dialog.h"
 #include "core/project/part.h"
 #include "io/lobe/gauge_file.h"
 
-#include <QDialog>
 #include <QVector>
 #include <vector>
 
 class QCheckBox;
-class QComboBox;
-class QDialogButtonBox;
-class QLabel;
 class QListWidget;
 
 namespace bathmos::app {
@@ -24,7 +21,7 @@ struct ImportedLobe {
     GaugedLobe raw;
 };
 
-class GaugeImportDialog : public QDialog {
+class GaugeImportDialog : public ColumnDialog {
     Q_OBJECT
   public:
     /// Reads the head of the file. Throws InputError when it is no table.
@@ -33,24 +30,18 @@ class GaugeImportDialog : public QDialog {
     io::GaugeMapping mapping() const;
     /// The lobes under the present mapping; empty, with words in problem(), where they cannot be read.
     const std::vector<ImportedLobe>& lobes() const { return lobes_; }
-    QString problem() const { return problem_; }
-    /// Remembers the mapping for files with the same columns.
-    void remember() const;
+
+  protected:
+    std::string mapping_line() const override { return io::mapping_text(mapping()); }
+    QString look() override;
 
   private:
     void show_mapping(const io::GaugeMapping& mapping);
-    void check();
 
-    QString path_;
-    io::TableShape shape_;
     QComboBox *angle_, *angle_unit_, *unit_, *lobe_;
     QListWidget* rises_;
     QCheckBox *passes_, *mirrored_;
-    QLabel* verdict_;
-    QDialogButtonBox* buttons_ = nullptr;
     std::vector<ImportedLobe> lobes_;
-    QString problem_;
-    bool filling_ = false;
 };
 
 } // namespace bathmos::app

@@ -240,7 +240,7 @@ void MotionStation::show_compared() {
 
 void MotionStation::show_coils(const Motion& m, bool old) {
     coils_->set_axes(tr("crank angle from the nose, °"),
-                     tr("coil places, %1").arg(context_.units.unit_name(Quantity::Length)));
+                     tr("coil positions, %1").arg(context_.units.unit_name(Quantity::Length)));
     QVector<double> coil_angle;
     for (std::size_t p = 0; p < kCoilPoints; ++p)
         coil_angle.push_back(-360 + kGridStep_crank_deg * kCoilStride * static_cast<double>(p));
@@ -286,10 +286,10 @@ void MotionStation::fill_metric_table() {
         const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
         QString number = value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
                                : QStringLiteral("–");
-        if (const auto spread = shown.motion ? shown.motion->deviation[metric] : std::nullopt;
-            value && spread)
+        if (const auto deviation = shown.motion ? shown.motion->deviation[metric] : std::nullopt;
+            value && deviation)
             number += QStringLiteral(" ± ") +
-                      QString::number(context_.units.metric_value(metric, *spread), 'f', decimals);
+                      QString::number(context_.units.metric_value(metric, *deviation), 'f', decimals);
         table_->set_cell(row, 1, number);
         table_->set_cell(row, 2, context_.units.metric_unit(metric), false);
         const ShownLimit limit = shown_limit(context_.units, context_.document.limits(), metric,
@@ -375,7 +375,8 @@ QString MotionStation::help() const {
         "asks (dashed) and as predicted, the "
         "forces at cam, tip, seat and springs, and where each coil is. Where motion does not repeat, the "
         "last cycles are drawn as a "
-        "bundle, and metrics carry ± their spread.</p><p><b>What if</b>: pull a name sideways, or press Up "
+        "bundle, and metrics carry ± their standard deviation.</p><p><b>What if</b>: drag a name sideways, "
+        "or press Up "
         "and "
         "Down in its field. The limit, its metric and the curve at the cursor follow while you drag, first "
         "coarse, then refined; letting go makes it an edit that Ctrl+Z takes back, Escape leaves all as it "

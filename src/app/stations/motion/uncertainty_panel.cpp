@@ -35,7 +35,8 @@ UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
     headline_->setWordWrap(true);
     headline_->setFixedHeight(2 * headline_->fontMetrics().lineSpacing() + 2);
     automatic_->setObjectName(QStringLiteral("uncertainty_automatic"));
-    automatic_->setToolTip(tr("Compute the spread whenever a sweep is done: some seconds of all cores."));
+    automatic_->setToolTip(
+        tr("Compute the uncertainty whenever a sweep is done: some seconds of all cores."));
     automatic_->setChecked(context_.uncertainty.automatic());
     connect(automatic_, &QCheckBox::toggled, this,
             [this](bool on) { context_.uncertainty.set_automatic(on); });

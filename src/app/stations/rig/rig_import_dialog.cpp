@@ -1,16 +1,11 @@
 #include "app/stations/rig/rig_import_dialog.h"
 
 #include "app/text/words.h"
-#include "app/widgets/number_table.h"
+#include "core/problem/input_error.h"
 
 #include <QCheckBox>
 #include <QComboBox>
-#include <QDialogButtonBox>
-#include <QFile>
-#include <QFileInfo>
 #include <QFormLayout>
-#include <QLabel>
-#include <QPushButton>
 #include <QVBoxLayout>
 
 namespace bathmos::app {
@@ -23,77 +18,25 @@ struct LiftUnitChoice {
 };
 constexpr LiftUnitChoice kLiftUnits[] = {{"mm", 1}, {"µm", 1e-3}, {"in", 25.4}, {"thou", 0.0254}};
 
-std::optional<std::size_t> chosen(const QComboBox* box) {
-    const int column = box->currentData().toInt();
-    return column < 0 ? std::nullopt : std::optional(static_cast<std::size_t>(column));
-}
-
 } // namespace
 
 RigImportDialog::RigImportDialog(const QString& path, QWidget* parent)
-    : QDialog(parent), path_(path), shape_(io::sniff_table(native(path))) {
-    setObjectName(QStringLiteral("rig_import"));
-    setWindowTitle(tr("Import rig trace: %1").arg(QFileInfo(path).fileName()));
+    : ColumnDialog(path, QStringLiteral("rig"), tr("Import rig trace"), parent) {
     resize(760, 560);
     auto* layout = new QVBoxLayout(this);
     auto* form = new QFormLayout;
     layout->addLayout(form);
     add_mapping(form);
-    auto* preview = new NumberTable(QStringLiteral("import_preview"));
-    preview->setAccessibleName(tr("First rows of the file"));
-    QStringList headings;
-    for (const std::string& column : shape_.columns)
-        headings.push_back(QString::fromStdString(column));
-    preview->set_headings(headings);
-    preview->setRowCount(static_cast<int>(shape_.preview.size()));
-    for (int row = 0; row < preview->rowCount(); ++row)
-        for (int column = 0; column < headings.size(); ++column) {
-            const auto& fields = shape_.preview[static_cast<std::size_t>(row)];
-            preview->set_cell(row, column,
-                              static_cast<std::size_t>(column) < fields.size()
-                                  ? QString::fromStdString(fields[static_cast<std::size_t>(column)])
-                                  : QString());
-        }
-    layout->addWidget(preview, 1);
-    verdict_ = new QLabel;
-    verdict_->setObjectName(QStringLiteral("import_verdict"));
-    verdict_->setWordWrap(true);
-    layout->addWidget(verdict_);
-    buttons_ = new QDialogButtonBox;
-    buttons_->addButton(tr("Import"), QDialogButtonBox::AcceptRole)
-        ->setObjectName(QStringLiteral("import_accept"));
-    buttons_->addButton(tr("Cancel"), QDialogButtonBox::RejectRole);
-    connect(buttons_, &QDialogButtonBox::accepted, this, &QDialog::accept);
-    connect(buttons_, &QDialogButtonBox::rejected, this, &QDialog::reject);
-    layout->addWidget(buttons_);
-    check();
-}
-
-QComboBox* RigImportDialog::column_choice(const QString& name, const std::optional<std::size_t>& guess) {
-    auto* box = new QComboBox;
-    box->setObjectName(name);
-    box->addItem(tr("not in this file"), -1);
-    for (std::size_t i = 0; i < shape_.columns.size(); ++i)
-        box->addItem(QString::fromStdString(shape_.columns[i]), static_cast<int>(i));
-    box->setCurrentIndex(guess ? static_cast<int>(*guess) + 1 : 0);
-    connect(box, &QComboBox::currentIndexChanged, this, &RigImportDialog::check);
-    return box;
+    finish(layout, tr("Import"));
 }
 
 void RigImportDialog::add_mapping(QFormLayout* form) {
-    const io::RigColumns guess = io::guess_columns(shape_);
-    const auto choice = [&](const QString& name, const QStringList& items, int current) {
-        auto* box = new QComboBox;
-        box->setObjectName(name);
-        box->addItems(items);
-        box->setCurrentIndex(current);
-        connect(box, &QComboBox::currentIndexChanged, this, &RigImportDialog::check);
-        return box;
-    };
-    basis_ = choice(QStringLiteral("import_basis"), {tr("crank or cam angle"), tr("time and index pulse")},
-                    guess.time_based() ? 1 : 0);
+    const auto kept = io::rig_mapping_of(remembered_mapping());
+    const io::RigColumns guess = kept ? kept->columns : io::guess_columns(shape());
+    basis_ = choice(QStringLiteral("import_basis"), tr("Samples stand over"),
+                    {tr("crank or cam angle"), tr("time and index pulse")}, guess.time_based() ? 1 : 0);
     form->addRow(tr("Samples stand over"), basis_);
-    lift_ = column_choice(QStringLiteral("import_lift"), guess.lift);
+    lift_ = column_choice(QStringLiteral("import_lift"), tr("Valve lift"), guess.lift);
     form->addRow(tr("Valve lift"), lift_);
     QStringList units;
     int unit = 0;
@@ -102,30 +45,32 @@ void RigImportDialog::add_mapping(QFormLayout* form) {
         if (kLiftUnits[i].to_mm == guess.lift_to_mm)
             unit = i;
     }
-    lift_unit_ = choice(QStringLiteral("import_lift_unit"), units, unit);
+    lift_unit_ = choice(QStringLiteral("import_lift_unit"), tr("Lift is in"), units, unit);
     form->addRow(tr("Lift is in"), lift_unit_);
     reversed_ = new QCheckBox(tr("the reading falls as the valve opens"));
     reversed_->setObjectName(QStringLiteral("import_reversed"));
+    reversed_->setChecked(kept && kept->reversed);
     form->addRow(tr("Sensor"), reversed_);
-    rpm_ = column_choice(QStringLiteral("import_rpm"), guess.rpm);
+    rpm_ = column_choice(QStringLiteral("import_rpm"), tr("Speed, rev/min"), guess.rpm);
     form->addRow(tr("Speed, rev/min"), rpm_);
-    cycle_ = column_choice(QStringLiteral("import_cycle"), guess.cycle);
+    cycle_ = column_choice(QStringLiteral("import_cycle"), tr("Cycle count"), guess.cycle);
     form->addRow(tr("Cycle count"), cycle_);
-    angle_ = column_choice(QStringLiteral("import_angle"), guess.crank);
+    angle_ = column_choice(QStringLiteral("import_angle"), tr("Angle"), guess.crank);
     form->addRow(tr("Angle"), angle_);
-    angle_unit_ = choice(QStringLiteral("import_angle_unit"), {tr("crank degrees"), tr("cam degrees")},
+    angle_unit_ = choice(QStringLiteral("import_angle_unit"), tr("Angle is in"),
+                         {tr("crank degrees"), tr("cam degrees")},
                          guess.angle_unit == io::RigAngleUnit::CamDegree ? 1 : 0);
     form->addRow(tr("Angle is in"), angle_unit_);
-    time_ = column_choice(QStringLiteral("import_time"), guess.time);
+    time_ = column_choice(QStringLiteral("import_time"), tr("Time, s"), guess.time);
     form->addRow(tr("Time, s"), time_);
-    index_ = column_choice(QStringLiteral("import_index"), guess.index);
+    index_ = column_choice(QStringLiteral("import_index"), tr("Index pulse"), guess.index);
     form->addRow(tr("Index pulse"), index_);
 }
 
 RigImport RigImportDialog::wanted() const {
     RigImport out;
-    out.path = path_;
-    out.shape = shape_;
+    out.path = path();
+    out.shape = shape();
     out.reversed = reversed_->isChecked();
     io::RigColumns& c = out.columns;
     c.lift = chosen(lift_);
@@ -143,37 +88,28 @@ RigImport RigImportDialog::wanted() const {
     return out;
 }
 
-QString RigImportDialog::missing() const {
-    const io::RigColumns c = wanted().columns;
-    if (!c.lift)
-        return tr("Choose the column with the valve lift.");
-    if (basis_->currentIndex() == 0 && !c.crank)
-        return tr("Choose the column with the angle from the index pulse.");
-    if (basis_->currentIndex() == 0 && !c.rpm)
-        return tr("Choose the column with the speed.");
-    if (basis_->currentIndex() == 1 && !c.time)
-        return tr("Choose the column with the time.");
-    if (basis_->currentIndex() == 1 && !c.index)
-        return tr("Choose the column with the index pulse: without it turns cannot be told apart.");
-    return {};
+std::string RigImportDialog::mapping_line() const {
+    return io::rig_mapping_text(wanted().columns, reversed_->isChecked());
 }
 
-void RigImportDialog::check() {
-    if (!buttons_)
-        return;
+QString RigImportDialog::look() {
     const bool by_time = basis_->currentIndex() == 1;
     for (QComboBox* box : {rpm_, cycle_, angle_, angle_unit_})
         box->setEnabled(!by_time);
     for (QComboBox* box : {time_, index_})
         box->setEnabled(by_time);
-    const QString lacking = missing();
-    verdict_->setText(
-        lacking.isEmpty()
-            ? tr("Ready. The file itself is never changed; zero, phase and bad cycles are found on import.")
-            : lacking);
-    for (QAbstractButton* button : buttons_->buttons())
-        if (buttons_->buttonRole(button) == QDialogButtonBox::AcceptRole)
-            button->setEnabled(lacking.isEmpty());
+    const io::RigColumns c = wanted().columns;
+    const auto require = [](bool there, const QString& what) {
+        if (!there)
+            throw InputError({"", "", what.toStdString(), ""});
+    };
+    require(c.lift.has_value(), tr("Choose the column with the valve lift."));
+    require(by_time || c.crank, tr("Choose the column with the angle from the index pulse."));
+    require(by_time || c.rpm, tr("Choose the column with the speed."));
+    require(!by_time || c.time, tr("Choose the column with the time."));
+    require(!by_time || c.index,
+            tr("Choose the column with the index pulse: without it turns cannot be told apart."));
+    return tr("Ready. The file itself is never changed; zero, phase and bad cycles are found on import.");
 }
 
 } // namespace bathmos::app

@@ -162,8 +162,10 @@ void RigStation::import_file(const QString& path) {
         if (io::is_hdf5(native(path)))
             return context_.rig.import(path);
         RigImportDialog dialog(path, this);
-        if (dialog.exec() == QDialog::Accepted)
-            context_.rig.import(dialog.wanted());
+        if (dialog.exec() != QDialog::Accepted)
+            return;
+        dialog.remember();
+        context_.rig.import(dialog.wanted());
     } catch (const InputError& error) {
         emit message(tr("The rig trace was not imported. %1").arg(QString::fromStdString(error.what())));
     }
