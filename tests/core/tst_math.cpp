@@ -1,4 +1,5 @@
 #include "core/math/cubic_curve.h"
+#include "core/math/roots.h"
 #include "core/math/periodic_band.h"
 #include "core/math/periodic_spline.h"
 #include "core/math/robust.h"
@@ -166,8 +167,8 @@ class TestMath : public QObject {
     }
 
     void bisect_finds_roots_of_rising_and_falling_functions() {
-        NEAR(bisect([](double x) { return x * x - 2; }, 0, 2, 1e-12), std::sqrt(2.0), 1e-11);
-        NEAR(bisect([](double x) { return 2 - x * x; }, 0, 2, 1e-12), std::sqrt(2.0), 1e-11);
+        NEAR(find_root([](double x) { return x * x - 2; }, 0, 2, 1e-12), std::sqrt(2.0), 1e-11);
+        NEAR(find_root([](double x) { return 2 - x * x; }, 0, 2, 1e-12), std::sqrt(2.0), 1e-11);
     }
 
     void parallel_for_runs_each_index_once_and_hands_on_exceptions() {

@@ -64,6 +64,11 @@ class ThresholdStrip : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
+    /// Where a mark's words stand.
+    struct Slot {
+        int row = 0;
+        bool right = false; ///< of the mark
+    };
     double speed_at(double pixel) const;
     QColor color_of(const StripMark& mark) const;
     void paint_axis(QPainter& painter) const;
@@ -71,11 +76,6 @@ class ThresholdStrip : public QWidget {
     void paint_mark(QPainter& painter, const StripMark& mark, int row) const;
     void paint_words(QPainter& painter, const StripMark& mark, const Slot& slot) const;
     void paint_cursor(QPainter& painter) const;
-    /// Where a mark's words stand.
-    struct Slot {
-        int row = 0;
-        bool right = false; ///< of the mark
-    };
     QVector<Slot> slots_of_marks() const;
     static QString words_of(const StripMark& mark);
 

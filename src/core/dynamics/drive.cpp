@@ -1,6 +1,6 @@
 #include "core/dynamics/drive.h"
 
-#include "core/math/robust.h"
+#include "core/math/roots.h"
 #include "core/problem/input_error.h"
 
 #include <array>
@@ -53,7 +53,7 @@ double oil_stiffness(const Chain& c) {
 // Rocker input at which the tip stands at a travel.
 double input_at_travel(const Chain& c, double travel_m) {
     const double reach = 1e-3 + 2 * std::abs(travel_m / c.rocker_ratio(0));
-    return bisect([&](double q) { return c.rocker_travel_m(q) - travel_m; }, -reach, reach, 1e-15);
+    return find_root([&](double q) { return c.rocker_travel_m(q) - travel_m; }, -reach, reach, 1e-15);
 }
 
 // ---- cam, follower, link, rocker
@@ -145,7 +145,7 @@ std::vector<double> pivot_rest(const Chain& c, double tip_N, double lift_m) {
     const double wanted = lift_m + c.lash_m + tip_depth(c, tip_N) - at_cam;
     const double reach = 1e-3 + 4 * std::abs(wanted / (c.rocker_ratio(0) - 1));
     const double a =
-        bisect([&](double q) { return c.rocker_travel_m(q) - q - wanted; }, -reach, reach, 1e-15);
+        find_root([&](double q) { return c.rocker_travel_m(q) - q - wanted; }, -reach, reach, 1e-15);
     return {a, a - at_cam, 0};
 }
 std::vector<double> pivot_stiffness(const Chain& c, double input) {

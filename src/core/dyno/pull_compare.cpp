@@ -4,6 +4,7 @@
 #include "core/problem/input_error.h"
 
 #include <algorithm>
+#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <numeric>
@@ -24,10 +25,11 @@ double value_at(const PullAnalysis& p, double rpm) {
     return (1 - t) * p.trend_W[i - 1] + t * p.trend_W[i];
 }
 
-// Two-sided 95 % points of Student's t.
+// Two-sided 95 % point of Student's t; 0 without any freedom.
 double student_95(std::size_t freedom) {
-    constexpr double kTable[] = {0, 12.706, 4.303, 3.182, 2.776, 2.571, 2.447, 2.365, 2.306, 2.262, 2.228};
-    return freedom == 0 ? 0 : freedom <= 10 ? kTable[freedom] : 1.96 + 2.7 / static_cast<double>(freedom);
+    return freedom == 0
+               ? 0
+               : boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), 0.975);
 }
 
 double mean_of(const std::vector<double>& v, std::size_t from, std::size_t to) {

@@ -1,6 +1,6 @@
 #include "core/lobe/lobe_events.h"
 
-#include "core/math/robust.h"
+#include "core/math/roots.h"
 #include "core/units/units.h"
 
 #include <cmath>
@@ -26,7 +26,7 @@ std::optional<Crossings> crossings_at(const std::function<double(double)>& motio
             const double theta = direction * i * step;
             if (motion(theta) <= height_m) {
                 const double inner = direction * (i - 1) * step;
-                return bisect([&](double t) { return motion(t) - height_m; }, std::min(inner, theta),
+                return find_root([&](double t) { return motion(t) - height_m; }, std::min(inner, theta),
                               std::max(inner, theta), 1e-10);
             }
         }
@@ -47,7 +47,7 @@ std::optional<double> height_of_duration(const std::function<double(double)>& mo
     };
     if (!(most > least) || excess(least) < 0 || excess(most) > 0)
         return std::nullopt;
-    return bisect(excess, least, most, 1e-8);
+    return find_root(excess, least, most, 1e-8);
 }
 
 LobePeaks peaks_of(const LobeCurve& curve) {

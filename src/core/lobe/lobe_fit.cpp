@@ -1,5 +1,6 @@
 #include "core/lobe/lobe_fit.h"
 
+#include "core/math/roots.h"
 #include "core/lobe/base_circle.h"
 #include "core/math/robust.h"
 #include "core/problem/input_error.h"
@@ -171,12 +172,8 @@ class Smoother {
 // The one penalty whose residual is the noise: the discrepancy principle.
 std::vector<double> even_penalty(const Smoother& smoother, double noise_m) {
     const auto all = [](double log10) { return std::vector<double>(kLobeKnots, std::pow(10, log10)); };
-    double low = -9, high = 9; // the residual grows with the penalty
-    while (high - low > 1e-3) {
-        const double mid = 0.5 * (low + high);
-        (smoother.fit(all(mid)).rms_m < noise_m ? low : high) = mid;
-    }
-    return all(low);
+    const auto excess = [&](double log10) { return smoother.fit(all(log10)).rms_m - noise_m; };
+    return all(find_root(excess, -9, 9, 1e-3)); // the residual grows with the penalty
 }
 
 constexpr int kAlike = 20;           // knots either side whose differences speak for one knot, fading out
@@ -261,7 +258,7 @@ double nose_of(const PeriodicSpline& spline) {
         }
     }
     const double step = 2 * kPi / (4 * static_cast<int>(kLobeKnots));
-    return bisect([&](double angle) { return spline.at(angle, 1); }, best - step, best + step, 1e-12);
+    return find_root([&](double angle) { return spline.at(angle, 1); }, best - step, best + step, 1e-12);
 }
 
 } // namespace

@@ -29,17 +29,4 @@ struct Line {
 /// Needs at least 3 points with different x; otherwise empty.
 std::optional<Line> robust_line(const std::vector<double>& x, const std::vector<double>& y);
 
-/// Finds x in [lo, hi] with f(x) = 0, f(lo) and f(hi) of different sign, to a width of `tolerance`.
-template <class F>
-double bisect(F f, double lo, double hi, double tolerance) {
-    const bool low_is_positive = f(lo) > 0;
-    while (hi - lo > tolerance) {
-        const double mid = 0.5 * (lo + hi);
-        if (mid <= lo || mid >= hi)
-            break;
-        ((f(mid) > 0) == low_is_positive ? lo : hi) = mid;
-    }
-    return 0.5 * (lo + hi);
-}
-
 } // namespace bathmos

@@ -1,5 +1,6 @@
 #include "core/motion/metrics.h"
 
+#include "core/math/roots.h"
 #include "core/math/robust.h"
 
 #include <algorithm>
@@ -112,7 +113,7 @@ Touch touch_between(double y0, double y1, double v0, double v1, double level, do
         return u * u * ((1 + 2 * t) * y0 + t * step_s * v0) + t * t * ((1 + 2 * u) * y1 - u * step_s * v1) -
                level;
     };
-    const double t = bisect(y, 0.0, 1.0, 1e-12), u = 1 - t;
+    const double t = find_root(y, 0.0, 1.0, 1e-12), u = 1 - t;
     const double slope = 6 * t * u * (y1 - y0) / step_s + u * (1 - 3 * t) * v0 + t * (3 * t - 2) * v1;
     return {t, -slope};
 }

@@ -4,6 +4,7 @@
 
 #include <Eigen/Dense>
 #include <algorithm>
+#include <boost/math/distributions/normal.hpp>
 #include <atomic>
 #include <cmath>
 #include <limits>
@@ -39,14 +40,9 @@ std::vector<unsigned> scrambling(unsigned base, unsigned seed) {
     return out;
 }
 
-// Inverse of the normal distribution by bisection of erfc; kept within 2.5 standard deviations.
+// Quantile of the standard normal distribution, kept within 2.5 standard deviations.
 double normal(double share) {
-    double low = -2.5, high = 2.5;
-    for (int i = 0; i < 50; ++i) {
-        const double mid = 0.5 * (low + high);
-        (0.5 * std::erfc(-mid / std::sqrt(2.0)) < share ? low : high) = mid;
-    }
-    return 0.5 * (low + high);
+    return std::clamp(boost::math::quantile(boost::math::normal(), share), -2.5, 2.5);
 }
 
 struct Draw {
