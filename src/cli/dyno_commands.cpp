@@ -104,7 +104,7 @@ void print_plain(const Verdict& v) {
         fmt::print("{:5.1f} %  {}\n", 100 * c.probability, info(c.cause).label);
         for (std::size_t k = 0; k < std::min<std::size_t>(4, c.arguments.size()); ++k)
             fmt::print("          {} {}\n", c.arguments[k].weight > 0 ? "+" : "-",
-                       v.evidence[c.arguments[k].evidence].text);
+                       v.evidence[c.arguments[k].evidence].text.in_words());
     }
     if (!v.next.empty())
         fmt::print("\nNext: {} ({:g} h). {}\n", v.next.front().trial->label, v.next.front().trial->hours,

@@ -75,7 +75,7 @@ void rig(const ModelOptions& o, const std::stop_token& stop) {
     const RigRun run = reduce(trace, train, options);
     write_if(o.out, io::rig_csv(run));
     write_if(o.summary, io::rig_json(run));
-    for (const std::string& warning : run.warnings)
+    for (const std::string warning : run.warnings)
         fmt::print(stderr, "note: {}\n", warning);
 }
 

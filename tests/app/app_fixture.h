@@ -4,6 +4,7 @@
 
 #include "app/desk/station.h"
 #include "app/shell/main_window.h"
+#include "app/widgets/refresher.h"
 #include "io/project/project_folder.h"
 #include "support.h"
 
@@ -97,6 +98,18 @@ class Fixture {
     }
     void wait_for_rig() {
         QTRY_VERIFY_WITH_TIMEOUT(window->rig().state() != RigSession::State::Running, kPatience_ms);
+    }
+
+    /// Until every redraw that was asked for is done, the queued ones of plots too.
+    void wait_for_redraw() {
+        QTRY_VERIFY_WITH_TIMEOUT(none_waits(), kPatience_ms);
+        QCoreApplication::processEvents();
+    }
+    bool none_waits() const {
+        for (const Refresher* refresher : window->findChildren<Refresher*>())
+            if (refresher->waiting())
+                return false;
+        return true;
     }
 
     /// Types a number into a field as a person does: select all, keys.

@@ -263,7 +263,7 @@ class TestDocument : public QObject {
         Document d;
         Train close = starter_train();
         d.set_new(close);
-        close.installed_height_m -= d.figures()->bind_margin_m - 0.5e-3;
+        close.installed_height_m -= d.figures()->bind_margin_m + 0.5e-3;
         d.edit(close, "height");
         QCOMPARE(d.stops(), std::vector<std::string>{"coil_bind"});
         d.close_checks(EntryKind::Waiver, {"finding:coil_bind"}, "one slow turn by hand");

@@ -36,7 +36,7 @@ struct Lobes : ProjectFixture {
     explicit Lobes(const QString& name) : ProjectFixture(name) {
         window->sweep().set_range({7000, 8600, 800});
         window->show_station("station_lobe");
-        QTest::qWait(60);
+        wait_for_redraw();
     }
     LobeSet& set() { return find<LobeStation>("station_lobe")->lobes(); }
     void show_tab(const QString& text) {
@@ -45,7 +45,7 @@ struct Lobes : ProjectFixture {
             if (tabs->tabText(i) == text)
                 tabs->setCurrentIndex(i);
         QCOMPARE(tabs->tabText(tabs->currentIndex()), text);
-        QTest::qWait(60);
+        wait_for_redraw();
     }
     QListWidgetItem* item(const QString& name) {
         auto* list = find<QListWidget>("lobe_list");
@@ -60,11 +60,11 @@ struct Lobes : ProjectFixture {
             list->item(i)->setCheckState(Qt::Unchecked);
         for (const QString& name : names)
             item(name)->setCheckState(Qt::Checked);
-        QTest::qWait(60);
+        wait_for_redraw();
     }
     void choose(const QString& name) {
         find<QListWidget>("lobe_list")->setCurrentItem(item(name));
-        QTest::qWait(60);
+        wait_for_redraw();
     }
     QString cell(const char* table, const QString& row, int column) {
         auto* t = find<NumberTable>(table);
@@ -81,7 +81,7 @@ struct Lobes : ProjectFixture {
         Press press("gauge_import", act);
         trigger("import_lobe");
         QVERIFY(press.came);
-        QTest::qWait(60);
+        wait_for_redraw();
     }
 };
 

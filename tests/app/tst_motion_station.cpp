@@ -18,7 +18,7 @@ struct Motions : Fixture {
         few_speeds();
         window->show_station("station_motion");
         wait_for_sweep();
-        QTest::qWait(120); // plots gather their redraws
+        wait_for_redraw();
     }
     Plot* lift() { return find<Plot>("Lift"); }
     QVector<QPointF> predicted() { return lift()->points(1); }
@@ -96,7 +96,7 @@ class TestMotionStation : public QObject {
             Train next = f.window->document().train();
             next.valve.mass_kg = mass;
             f.window->document().edit(next, "mass");
-            QTest::qWait(35);
+            QTRY_VERIFY_WITH_TIMEOUT(!f.window->sweep().current().motions.empty(), kPatience_ms); // it runs
         }
         f.wait_for_sweep();
         const Motion truth = simulate_one(f.window->document().train(), 8000);
@@ -182,7 +182,7 @@ class TestMotionStation : public QObject {
         f.trigger("stop");
         QVERIFY(f.window->sweep().state() == SweepRunner::State::Stopped);
         const std::size_t kept = f.window->sweep().current().motions.size();
-        QTest::qWait(100);
+        QCoreApplication::processEvents(); // what was posted before the stop would come now
         QCOMPARE(f.window->sweep().current().motions.size(), kept);
         f.few_speeds();
         f.wait_for_sweep();

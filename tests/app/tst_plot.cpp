@@ -41,7 +41,7 @@ struct Shown {
         plot.show();
         (void)QTest::qWaitForWindowExposed(&plot);
         plot.fit();
-        QTest::qWait(20);
+        QCoreApplication::processEvents(); // queued replots
     }
     QWidget* canvas() { return plot.findChild<QWidget*>(); }
 };
@@ -56,13 +56,13 @@ class TestPlot : public QObject {
         const QImage light = s.plot.grab().toImage();
         QVERIFY(count_near(light, color_of(Role::Measured, Look::Light)) > 300);
         s.theme.set_look(Look::Dark);
-        QTest::qWait(20);
+        QCoreApplication::processEvents(); // queued replots
         const QImage dark = s.plot.grab().toImage();
         QVERIFY(count_near(dark, color_of(Role::Measured, Look::Dark)) > 300);
         QVERIFY(count_near(dark, color_of(Role::Panel, Look::Dark), 10) > dark.width() * dark.height() / 2);
         s.plot.clear_curve(s.curve); // and a picture without it must differ
         s.plot.redraw();
-        QTest::qWait(20);
+        QCoreApplication::processEvents(); // queued replots
         QVERIFY(count_near(s.plot.grab().toImage(), color_of(Role::Measured, Look::Dark)) < 50);
     }
 
@@ -73,7 +73,7 @@ class TestPlot : public QObject {
             s.plot.set_marks({{90, "one mark", Role::LimitMark}, {95, "another mark", Role::LimitMark}},
                              words);
             s.plot.redraw();
-            QTest::qWait(20);
+            QCoreApplication::processEvents(); // queued replots
             const QImage all = s.plot.grab().toImage();
             const int half = all.height() / 2;
             return std::pair(count_near(all.copy(0, 0, all.width(), half), colour),
@@ -112,7 +112,7 @@ class TestPlot : public QObject {
         const double after = s.plot.pixel_of(80, 0).x() - s.plot.pixel_of(60, 0).x();
         QVERIFY2(after > 2.5 * before, qPrintable(QString::number(after / before)));
         QTest::mouseDClick(s.canvas(), Qt::LeftButton, {}, a);
-        QTest::qWait(20);
+        QCoreApplication::processEvents(); // queued replots
         NEAR(s.plot.pixel_of(80, 0).x() - s.plot.pixel_of(60, 0).x(), before, 1.5);
     }
 

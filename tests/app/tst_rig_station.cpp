@@ -30,7 +30,7 @@ struct Rigs : Fixture {
         wait_for_rig();
         QVERIFY2(window->rig().run(), qPrintable(window->rig().failure()));
         wait_for_sweep();
-        QTest::qWait(120);
+        wait_for_redraw();
     }
     QString told(const QString& what) {
         auto* table = find<NumberTable>("rig_summary");

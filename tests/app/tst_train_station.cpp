@@ -149,11 +149,13 @@ class TestTrainStation : public QObject {
             auto* combo = f.find<QComboBox>(QLatin1String(name));
             combo->setCurrentIndex(index);
             emit combo->activated(index);
-            QTest::qWait(10); // the form is rebuilt
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete); // the form is rebuilt
+            QCoreApplication::processEvents();
         };
         const auto tick = [&](const char* name) {
             f.find<QCheckBox>(QLatin1String(name))->click();
-            QTest::qWait(10);
+            QCoreApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+            QCoreApplication::processEvents();
         };
         const auto train = [&]() -> const Train& { return f.window->document().train(); };
         const auto sound = [&] {

@@ -18,19 +18,19 @@ using namespace bathmos::test;
 
 namespace {
 
-struct Pulled : Fixture {
-    Pulled() {
+struct Dragged : Fixture {
+    Dragged() {
         open_demo();
         window->sweep().set_range({7000, 8800, 100});
         window->show_station("station_motion");
         wait_for_sweep();
-        QTest::qWait(100);
+        wait_for_redraw();
     }
     NumberField* field(const QString& key) {
         return static_cast<NumberField*>(find<QLineEdit>(key)->parentWidget());
     }
     // Takes hold of a field's name and pulls it; the button stays down.
-    void pull(const QString& key, int pixels) {
+    void drag(const QString& key, int pixels) {
         DragName* name = field(key)->name();
         QTest::mousePress(name, Qt::LeftButton, {}, QPoint(4, 4));
         move(name, pixels);
@@ -61,11 +61,11 @@ class TestWhatIf : public QObject {
     void init() { prepare_application(); }
 
     void pulling_a_name_moves_limit_and_curve_before_anything_is_decided() {
-        Pulled f;
+        Dragged f;
         f.window->cursors().set_speed(7800);
         const double before = f.limit();
         const Train untouched = f.window->document().train();
-        f.pull("handle.pushrod_wall", 40); // ten steps of 0.05 mm
+        f.drag("handle.pushrod_wall", 40); // ten steps of 0.05 mm
         QVERIFY(f.window->document().train() == untouched);
         QTRY_VERIFY_WITH_TIMEOUT(f.mark(StripMark::Kind::Trial).has_value(), kPatience_ms);
         QTRY_VERIFY_WITH_TIMEOUT(f.window->what_if().stage() == WhatIf::Stage::Refined, kPatience_ms);
@@ -87,8 +87,8 @@ class TestWhatIf : public QObject {
     }
 
     void the_refined_trial_is_what_a_sweep_of_it_gives() {
-        Pulled f;
-        f.pull("handle.valve_mass", 20);
+        Dragged f;
+        f.drag("handle.valve_mass", 20);
         QTRY_VERIFY_WITH_TIMEOUT(f.window->what_if().stage() == WhatIf::Stage::Refined, kPatience_ms);
         const double trial = f.window->what_if().limit()->speed_rpm;
         f.let_go("handle.valve_mass", 20);
@@ -97,10 +97,10 @@ class TestWhatIf : public QObject {
     }
 
     void escape_leaves_all_as_it_was() {
-        Pulled f;
+        Dragged f;
         const Train untouched = f.window->document().train();
         const QString shown = f.find<QLineEdit>("handle.lash")->text();
-        f.pull("handle.lash", 24);
+        f.drag("handle.lash", 24);
         QVERIFY(f.find<QLineEdit>("handle.lash")->text() != shown);
         QTest::keyClick(f.field("handle.lash")->name(), Qt::Key_Escape);
         QVERIFY(!f.window->what_if().active());
@@ -111,7 +111,7 @@ class TestWhatIf : public QObject {
     }
 
     void keys_step_a_value_as_one_undoable_edit() {
-        Pulled f;
+        Dragged f;
         const double before = f.window->document().train().valve.mass_kg;
         auto* edit = f.find<QLineEdit>("handle.valve_mass");
         edit->setFocus();
@@ -123,8 +123,8 @@ class TestWhatIf : public QObject {
     }
 
     void a_trial_that_cannot_be_says_so_and_keeps_the_train() {
-        Pulled f;
-        f.pull("handle.installed_height", -4 * 250); // 25 mm of shims: the springs are solid
+        Dragged f;
+        f.drag("handle.installed_height", -4 * 250); // 25 mm of shims: the springs are solid
         QTRY_VERIFY(f.answer().contains("solid height"));
         QVERIFY(!f.mark(StripMark::Kind::Trial).has_value());
         QTest::keyClick(f.field("handle.installed_height")->name(), Qt::Key_Escape);
@@ -132,8 +132,8 @@ class TestWhatIf : public QObject {
     }
 
     void a_hand_that_does_not_rest_is_followed() {
-        Pulled f;
-        f.pull("handle.spring_rate", 4);
+        Dragged f;
+        f.drag("handle.spring_rate", 4);
         int seen = 0;
         QObject::connect(&f.window->what_if(), &WhatIf::changed, f.window.get(),
                          [&] { seen += f.window->what_if().stage() == WhatIf::Stage::Coarse; });
@@ -147,9 +147,9 @@ class TestWhatIf : public QObject {
     }
 
     void numbers_of_the_train_form_can_be_pulled_too() {
-        Pulled f;
+        Dragged f;
         f.window->show_station("station_train");
-        f.pull("rocker.stiffness_N_per_mm", -80); // ten per cent down
+        f.drag("rocker.stiffness_N_per_mm", -80); // ten per cent down
         QTRY_VERIFY_WITH_TIMEOUT(f.window->what_if().stage() == WhatIf::Stage::Refined, kPatience_ms);
         const double before = f.window->document().train().rocker->stiffness_N_per_m;
         f.let_go("rocker.stiffness_N_per_mm", -80);
@@ -157,7 +157,7 @@ class TestWhatIf : public QObject {
     }
 
     void the_spread_stands_on_the_strip_and_names_its_drivers() {
-        Pulled f;
+        Dragged f;
         f.window->uncertainty().set_trains(40);
         f.window->uncertainty().start();
         QTRY_VERIFY_WITH_TIMEOUT(!f.window->uncertainty().running(), 4 * kPatience_ms);
@@ -176,7 +176,7 @@ class TestWhatIf : public QObject {
     }
 
     void a_tolerance_is_an_edit_that_is_saved_and_undone() {
-        Pulled f;
+        Dragged f;
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(1);
         auto* table = f.find<NumberTable>("uncertainty_table");
         QTRY_VERIFY(table->rowCount() > 20);
@@ -195,7 +195,7 @@ class TestWhatIf : public QObject {
     }
 
     void a_hold_shows_how_things_develop_and_grows_old_with_an_edit() {
-        Pulled f;
+        Dragged f;
         f.window->cursors().set_speed(7300);
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(2);
         f.type("hold_seconds", "0.2");
@@ -213,13 +213,14 @@ class TestWhatIf : public QObject {
     }
 
     void stop_ends_everything_within_a_blink() {
-        Pulled f;
+        Dragged f;
         f.type("hold_seconds", "20");
         f.find<QTabWidget>("motion_tabs")->setCurrentIndex(2);
         QTest::mouseClick(f.find<QPushButton>("run_hold"), Qt::LeftButton);
         f.window->uncertainty().start();
         f.window->sweep().restart();
-        QTest::qWait(150);
+        QTRY_VERIFY(f.window->uncertainty().running() &&
+                    f.window->sweep().state() == SweepRunner::State::Running);
         f.trigger("stop");
         QVERIFY(!f.window->uncertainty().running());
         QVERIFY(f.window->sweep().state() == SweepRunner::State::Stopped);
@@ -227,7 +228,7 @@ class TestWhatIf : public QObject {
     }
 
     void motion_that_does_not_repeat_is_a_cloud_and_no_curve() {
-        Pulled f;
+        Dragged f;
         for (const auto& [rpm, motion] : f.window->sweep().current().motions)
             if (!motion->periodic)
                 f.window->cursors().set_speed(rpm);
@@ -238,7 +239,7 @@ class TestWhatIf : public QObject {
     }
 
     void results_go_out_as_tables_and_hdf5() {
-        Pulled f;
+        Dragged f;
         f.window->cursors().set_speed(7500);
         f.next_path = Fixture::folder().filePath("motion.csv");
         f.trigger("export_results");
@@ -267,7 +268,7 @@ class TestWhatIf : public QObject {
     }
 
     void slow_motion_turns_the_crank_and_says_its_scale() {
-        Pulled f;
+        Dragged f;
         f.window->show_station("station_train");
         f.window->cursors().set_speed(7800);
         f.window->cursors().set_crank(0);
@@ -275,7 +276,8 @@ class TestWhatIf : public QObject {
         QTRY_VERIFY(f.window->cursors().crank_deg() > 10);
         QTest::mouseClick(f.find<QPushButton>("play"), Qt::LeftButton);
         const double at = f.window->cursors().crank_deg();
-        QTest::qWait(120);
+        QVERIFY(!f.find<TrainStation>("station_train")->playing()); // no tick will come
+        QCoreApplication::processEvents();
         NEAR(f.window->cursors().crank_deg(), at, 0);
         auto* view = f.find<QWidget>("train_view");
         f.window->cursors().set_crank(0);

@@ -119,7 +119,7 @@ class TestWindow : public QObject {
         f.wait_for_rig();
         for (const char* name : {"station_train", "station_motion", "station_rig"}) {
             f.window->show_station(name);
-            QTest::qWait(80);
+            f.wait_for_redraw();
             QList<QWidget*> wanted;
             for (QWidget* w : f.window->findChildren<QWidget*>())
                 if (w->isVisible() && w->isEnabled() && (w->focusPolicy() & Qt::TabFocus) &&
@@ -158,7 +158,7 @@ class TestWindow : public QObject {
         };
         const double light = brightness();
         f.trigger("look");
-        QTest::qWait(60);
+        f.wait_for_redraw();
         const double dark = brightness();
         QVERIFY2(light > 200 && dark < 70, qPrintable(QStringLiteral("%1 %2").arg(light).arg(dark)));
         f.trigger("look");
@@ -272,7 +272,7 @@ class TestWindow : public QObject {
         f.open_demo();
         f.type("name", "A name as long as they come in a shop that writes down everything that was changed "
                        "since last winter");
-        QTest::qWait(30);
+        QTRY_VERIFY(!f.window->sweep().current().motions.empty());
         QCOMPARE(f.window->width(), 1280);
         QVERIFY(f.window->minimumSizeHint().width() <= 1280);
     }
@@ -281,7 +281,13 @@ class TestWindow : public QObject {
         Fixture f;
         f.open_demo();
         f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        QVERIFY(f.window->rig().state() == RigSession::State::Running);
+        QVERIFY(f.window->sweep().state() == SweepRunner::State::Running);
+        const QPointer<MainWindow> window = f.window.get();
         f.window.reset(); // stops and waits
+        QVERIFY(window.isNull());
+        QCoreApplication::processEvents(); // nothing of it is delivered to what is gone
+        QVERIFY(QApplication::topLevelWidgets().isEmpty());
     }
 
     void the_sweep_range_is_edited_in_the_build_bar() {

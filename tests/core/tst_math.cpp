@@ -1,9 +1,10 @@
 #include "core/math/cubic_curve.h"
-#include "core/math/roots.h"
 #include "core/math/periodic_band.h"
 #include "core/math/periodic_spline.h"
 #include "core/math/robust.h"
+#include "core/math/roots.h"
 #include "core/tasks/tasks.h"
+#include "core/units/measured_text.h"
 #include "support.h"
 
 #include <Eigen/Dense>
@@ -189,6 +190,33 @@ class TestMath : public QObject {
         NEAR(1 / unit_of(Quantity::Stiffness, UnitSystem::Inch).to_si * 1e3, 5.7101, 1e-3); // lbf/in per N/mm
         NEAR(6894.757, unit_of(Quantity::Pressure, UnitSystem::Inch).to_si, 0.01);
         NEAR(cam_speed_rad_s(6000), 2 * kPi * 50, 1e-9);
+    }
+
+    void numbers_read_as_a_shop_writes_them() {
+        const auto inch = UnitSystem::Inch;
+        QCOMPARE(quantity_text(Quantity::Length, 0.006 * kInch_m, inch), std::string(".006 in")); // lash
+        QCOMPARE(quantity_text(Quantity::Length, 42e-3, inch), std::string("1.654 in"));          // height
+        QCOMPARE(quantity_text(Quantity::Mass, 92e-3, inch), std::string("92.0 g")); // scales read grams
+        QCOMPARE(quantity_text(Quantity::Stiffness, 64.6e3, inch), std::string("369 lbf/in"));
+        QCOMPARE(quantity_text(Quantity::Length, -0.2e-3, inch), std::string("-.008 in"));
+        QCOMPARE(typed_text(Quantity::Length, 42e-3, inch), std::string("1.6535"));
+        QCOMPARE(typed_text(Quantity::Length, 42e-3), std::string("42"));
+        for (int q = 0; q <= static_cast<int>(Quantity::Count); ++q) // no seven digits anywhere
+            for (const auto system : {UnitSystem::Metric, inch}) {
+                const Unit unit = unit_of(static_cast<Quantity>(q), system);
+                QVERIFY(unit.decimals <= 6);
+                const std::string text =
+                    typed_text(static_cast<Quantity>(q), 1.23456789012 * unit.to_si, system);
+                QVERIFY2(text.size() <= 7, text.c_str());
+            }
+    }
+    void texts_speak_in_the_units_asked_for_and_keep_braces_that_are_none() {
+        const MeasuredText text("gap {} of {}", {{Quantity::Length, 1e-3}, {Quantity::Length, 2e-3}});
+        QCOMPARE(text.in_words(), std::string("gap 1.000 mm of 2.000 mm"));
+        QCOMPARE((MeasuredText("first, ") + text).in_words(UnitSystem::Inch),
+                 std::string("first, gap .039 in of .079 in"));
+        QCOMPARE(MeasuredText("nothing {} measured").in_words(), std::string("nothing {} measured"));
+        QVERIFY(MeasuredText().empty());
     }
 };
 

@@ -95,10 +95,12 @@ class TestTrain : public QObject {
     void bind_margin_findings_follow_their_limits_data() {
         QTest::addColumn<double>("margin_mm");
         QTest::addColumn<int>("severity");
-        QTest::newRow("unsafe") << 0.7 << static_cast<int>(Severity::Stop);
-        QTest::newRow("little") << 1.2 << static_cast<int>(Severity::Warn);
-        QTest::newRow("good") << 2.0 << -1;
-        QTest::newRow("roomy") << 3.0 << static_cast<int>(Severity::Note);
+        QTest::newRow("solid before full lift") << -0.1 << static_cast<int>(Severity::Stop);
+        QTest::newRow("little") << 0.7 << static_cast<int>(Severity::Warn);
+        QTest::newRow("just under the close school") << 1.26 << static_cast<int>(Severity::Warn);
+        QTest::newRow("close") << 1.28 << -1;
+        QTest::newRow("still close") << 2.53 << -1;
+        QTest::newRow("roomy") << 2.55 << static_cast<int>(Severity::Note);
     }
     void bind_margin_findings_follow_their_limits() {
         QFETCH(double, margin_mm);
@@ -114,10 +116,10 @@ class TestTrain : public QObject {
         Train t = starter_train();
         t.installed_height_m = figures(t).peak_lift_m + SpringStatics(t.springs[0]).solid_height_m() + 1.0e-3;
         const Finding finding = figures(t).findings.at(0);
-        QCOMPARE(
-            QString::fromStdString(in_words(finding)),
-            QStringLiteral("bind margin 1.000 mm at peak lift – below 1.300 mm little is left for loft"));
-        CONTAINS(in_words(finding, UnitSystem::Inch), "0.0394 in");
+        QCOMPARE(QString::fromStdString(in_words(finding)),
+                 QStringLiteral("bind margin 1.000 mm at peak lift – below 1.270 mm is less than the close "
+                                "school keeps: little is left for loft and for an error of the height"));
+        CONTAINS(in_words(finding, UnitSystem::Inch), " .039 in");
         QVERIFY(!contains(in_words(finding, UnitSystem::Inch), "mm"));
     }
 

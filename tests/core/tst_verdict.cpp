@@ -202,6 +202,36 @@ class TstVerdict : public QObject {
         QVERIFY(helps);
     }
 
+    // Seating and bounce that grow with the square of speed leave no trend: their limits tell.
+    void a_rig_that_crosses_its_limits_gradually_is_evidence() {
+        CaseFile file;
+        RigFacts rig;
+        rig.limit_rpm = 6900;
+        rig.limit_metric = Metric::Bounce;
+        file.rig = rig;
+        QCOMPARE(question_speed(file).from, std::string("rig"));
+        NEAR(*question_speed(file).rpm, 6900, 0);
+        const auto seen = [&](Symptom symptom) {
+            for (const Evidence& e : evidence_of(file))
+                if (e.symptom == symptom)
+                    return e.seen;
+            return -1.0;
+        };
+        QVERIFY(seen(Symptom::RigLandsFirst) > 0.9);
+        QVERIFY(seen(Symptom::RigLoftFirst) < 0.1);
+        // With a dyno's break above it the run is no longer passed over, and breathing is not blamed.
+        file.pulls = {pull_case(7600, 0.10), pull_case(7600, 0.10, 0, 2)};
+        QVERIFY(seen(Symptom::RigNear) > 0.5);
+        file.rig->limit_rpm.reset();
+        file.rig->limit_metric.reset();
+        QVERIFY(seen(Symptom::RigNear) < 0.1);
+        file.rig->onset_rpm = 5000; // an onset comes before a limit that is crossed later
+        file.rig->onset_metric = Metric::Loft;
+        file.rig->limit_rpm = 5600;
+        file.rig->limit_metric = Metric::Bounce;
+        QVERIFY(seen(Symptom::RigLoftFirst) > 0.9);
+    }
+
     void a_change_that_cannot_be_says_why() {
         const Assembly assembly = starter();
         const std::vector<TrainChange> all = {

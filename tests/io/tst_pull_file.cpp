@@ -1,4 +1,5 @@
 // Pulls from files as dynos write them.
+#include "core/dyno/pull_analysis.h"
 #include "io/dyno/pull_file.h"
 #include "io/project/store.h"
 #include "support.h"

@@ -46,6 +46,12 @@ class TestText : public QObject {
             << "lift_mm";
         QTest::newRow("no names") << QByteArray("3000,1.25\n3000,2.5\n") << "column 2";
         QTest::newRow("no last line break") << QByteArray("rpm,lift_mm\n3000,1.25\n3000,2.5") << "lift_mm";
+        QTest::newRow("a separator in a quoted name")
+            << QByteArray("\"Speed, rev/min\",\"Power, hp\"\n3000,1.25\n3000,2.5\n") << "Power, hp";
+        QTest::newRow("quoted numbers")
+            << QByteArray("rpm,lift_mm\n\"3000\",\"1.25\"\n\"3000\",\"2.5\"\n") << "lift_mm";
+        QTest::newRow("a mark that is never closed")
+            << QByteArray("rpm,5\" gauge\n3000,1.25\n3000,2.5\n") << "5\" gauge";
         QTest::newRow("quoted names")
             << QByteArray("\"rpm\",\"lift_mm\"\n3000,1.25\n3000,2.5\n") << "lift_mm";
     }

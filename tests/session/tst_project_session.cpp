@@ -140,13 +140,13 @@ class TstProjectSession : public QObject {
         const auto number = s.number();
         Prediction made;
         made.revision = s.shown();
-        made.hash = hash_of(before);
+        made.hash = session::hash_of(before);
         s.note_prediction(made);
         QVERIFY(s.current(*s.prediction_of(s.shown())));
         s.set_limits(find_named_limits("no bounce that can be seen")->set, "endurance seats");
         QVERIFY(s.number() > number);
         QVERIFY(!s.current(*s.prediction_of(s.shown())));
-        QVERIFY(hash_of(before) != hash_of(s.sweep_inputs()));
+        QVERIFY(session::hash_of(before) != session::hash_of(s.sweep_inputs()));
         NEAR(s.limits().find("bounce")->above, 0.05, 1e-12);
         QCOMPARE(s.limit_set().reason, std::string("endurance seats"));
         const auto path = s.path();
@@ -164,19 +164,19 @@ class TstProjectSession : public QObject {
     void the_same_inputs_have_the_same_hash_and_no_others() {
         const session::SweepInputs a{starter_train(), {3000, 9000, 100}, {}};
         session::SweepInputs b = a;
-        QCOMPARE(hash_of(a), hash_of(b));
+        QCOMPARE(session::hash_of(a), session::hash_of(b));
         b.range.last_rpm = 9100;
-        QVERIFY(hash_of(a) != hash_of(b));
+        QVERIFY(session::hash_of(a) != session::hash_of(b));
         b = a;
         b.train.valve.mass_kg += 1e-6;
-        QVERIFY(hash_of(a) != hash_of(b));
+        QVERIFY(session::hash_of(a) != session::hash_of(b));
         b = a;
         b.limits.check_lift_m = 1e-3;
-        QVERIFY(hash_of(a) != hash_of(b));
+        QVERIFY(session::hash_of(a) != session::hash_of(b));
         RigTrace trace{"a.csv", "", {0, 1, 2}, {0, 1, 0}, {{6000, 0, 3, true}}, false};
-        const std::string first = hash_of(trace, a.train, false, a.limits);
+        const std::string first = session::hash_of(trace, a.train, false, a.limits);
         trace.lift_mm[1] = 1.0001F;
-        QVERIFY(first != hash_of(trace, a.train, false, a.limits));
+        QVERIFY(first != session::hash_of(trace, a.train, false, a.limits));
     }
 
     void a_read_only_project_refuses_edits_and_stays_as_it_is() {

@@ -1,5 +1,8 @@
 #include "app/text/display_units.h"
 
+#include "app/text/words.h"
+#include "core/units/measured_text.h"
+
 namespace bathmos::app {
 
 void DisplayUnits::set_system(UnitSystem system) {
@@ -19,22 +22,15 @@ QString DisplayUnits::unit_name(Quantity quantity) const {
 }
 
 QString DisplayUnits::number(Quantity quantity, double si) const {
-    return QString::number(value(quantity, si), 'f', unit(quantity).decimals);
+    return words(number_text(quantity, si, system_));
+}
+
+QString DisplayUnits::typed(Quantity quantity, double si) const {
+    return words(typed_text(quantity, si, system_));
 }
 
 QString DisplayUnits::text(Quantity quantity, double si) const {
     return number(quantity, si) + QChar(0x2009) + unit_name(quantity);
-}
-
-Quantity DisplayUnits::quantity_of(Metric metric) {
-    const std::string_view unit = info(metric).unit;
-    if (unit == "mm")
-        return Quantity::Length;
-    if (unit == "m/s")
-        return Quantity::Velocity;
-    if (unit == "N")
-        return Quantity::Force;
-    return Quantity::Count;
 }
 
 QString DisplayUnits::metric_unit(Metric metric) const {

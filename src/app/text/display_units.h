@@ -25,9 +25,10 @@ class DisplayUnits : public QObject {
     QString text(Quantity quantity, double si) const;
     /// Value alone.
     QString number(Quantity quantity, double si) const;
+    /// A number that was typed or stands in a file: its own digits, six at most.
+    QString typed(Quantity quantity, double si) const;
 
     /// Metrics: mm become in, m/s in/s, N lbf; degrees stay.
-    static Quantity quantity_of(Metric metric);
     QString metric_unit(Metric metric) const;
     double metric_value(Metric metric, double si) const;
 

@@ -59,7 +59,7 @@ void NumberField::show_value(double si) {
         return; // what stands there means this value; leave the user's own digits
     // File values are metric and shown as they are; their inch equivalents would else trail meaningless
     // digits.
-    edit_->setText(QString::number(value, 'g', compact_ || units_.system() == UnitSystem::Inch ? 5 : 7));
+    edit_->setText(QString::number(value, 'g', compact_ || units_.system() == UnitSystem::Inch ? 5 : 6));
     show_problem({});
 }
 

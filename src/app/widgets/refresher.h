@@ -21,6 +21,8 @@ class Refresher : public QObject {
         connect(&timer_, &QTimer::timeout, this, [this] { run(); });
         widget_->installEventFilter(this);
     }
+    /// A redraw was asked for and has not come yet.
+    bool waiting() const { return timer_.isActive(); }
     void ask() {
         if (!timer_.isActive())
             timer_.start();

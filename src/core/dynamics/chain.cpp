@@ -147,8 +147,9 @@ void tabulate(const Train& train, const RigidMotion& rigid, Chain& chain) {
             rigid.lift_m(-kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(kGridSteps)));
 }
 
-// Root of a falling function by bracketing outward from 0, then bisection to the last bit: rest must be the same to the bit
-// however the caller came here, and the function has kinks and jumps that a quicker method would trip over.
+// Root of a falling function by bracketing outward from 0, then bisection to the last bit: rest must be the
+// same to the bit however the caller came here, and the function has kinks and jumps that a quicker method
+// would trip over.
 template <class F>
 double falling_root(F f, double reach) {
     double lo = -reach, hi = reach;

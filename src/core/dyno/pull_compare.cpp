@@ -27,9 +27,8 @@ double value_at(const PullAnalysis& p, double rpm) {
 
 // Two-sided 95 % point of Student's t; 0 without any freedom.
 double student_95(std::size_t freedom) {
-    return freedom == 0
-               ? 0
-               : boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), 0.975);
+    return freedom == 0 ? 0
+                        : boost::math::quantile(boost::math::students_t(static_cast<double>(freedom)), 0.975);
 }
 
 double mean_of(const std::vector<double>& v, std::size_t from, std::size_t to) {

@@ -27,7 +27,7 @@ std::optional<Crossings> crossings_at(const std::function<double(double)>& motio
             if (motion(theta) <= height_m) {
                 const double inner = direction * (i - 1) * step;
                 return find_root([&](double t) { return motion(t) - height_m; }, std::min(inner, theta),
-                              std::max(inner, theta), 1e-10);
+                                 std::max(inner, theta), 1e-10);
             }
         }
         return std::nullopt;

@@ -1,8 +1,8 @@
 #include "core/lobe/lobe_fit.h"
 
-#include "core/math/roots.h"
 #include "core/lobe/base_circle.h"
 #include "core/math/robust.h"
+#include "core/math/roots.h"
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
 

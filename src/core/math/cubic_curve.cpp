@@ -22,8 +22,8 @@ double end_slope(double h0, double h1, double d0, double d1) {
 CubicCurve::CubicCurve(std::vector<double> x, std::vector<double> y, std::vector<double> slopes)
     : x_(std::move(x)), y_(std::move(y)), slope_(std::move(slopes)) {}
 
-// Boost.Math has the same inner slopes, but asks for four points and has another rule at the ends; the reference cases, and
-// anyone who computes them again, take these.
+// Boost.Math has the same inner slopes, but asks for four points and has another rule at the ends; the
+// reference cases, and anyone who computes them again, take these.
 CubicCurve CubicCurve::monotone(std::vector<double> x, std::vector<double> y) {
     const std::size_t n = x.size();
     std::vector<double> h(n - 1), d(n - 1), slope(n);

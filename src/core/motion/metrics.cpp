@@ -1,7 +1,7 @@
 #include "core/motion/metrics.h"
 
-#include "core/math/roots.h"
 #include "core/math/robust.h"
+#include "core/math/roots.h"
 
 #include <algorithm>
 #include <cmath>
@@ -161,6 +161,14 @@ void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event,
 }
 
 } // namespace
+
+Quantity quantity_of(Metric metric) {
+    const std::string_view unit = info(metric).unit;
+    return unit == "mm"    ? Quantity::Length
+           : unit == "m/s" ? Quantity::Velocity
+           : unit == "N"   ? Quantity::Force
+                           : Quantity::Count;
+}
 
 const MetricInfo& info(Metric metric) {
     return kMetricInfo[static_cast<std::size_t>(metric)];

@@ -2,6 +2,8 @@
 // its column and its usual limit; files, plots and limits all use it.
 #pragma once
 
+#include "core/units/units.h"
+
 #include <array>
 #include <cstddef>
 #include <optional>
@@ -41,6 +43,8 @@ struct MetricInfo {
     int decimals;
 };
 const MetricInfo& info(Metric metric);
+/// Quantity of a metric's value; Count for degrees and counts.
+Quantity quantity_of(Metric metric);
 
 /// Values in SI; angles in crank degrees. Empty where a value does not exist (a valve that never seats has no
 /// touch).

@@ -195,16 +195,22 @@ std::vector<Difference> differences(const Assembly& before, const Assembly& afte
     return std::move(to.out);
 }
 
-std::string in_words(const Difference& d, UnitSystem system) {
+MeasuredText told(const Difference& d) {
     if (!d.before && !d.after)
-        return fmt::format("{}: {} → {}", d.label, d.words_before.empty() ? "–" : d.words_before,
-                           d.words_after.empty() ? "–" : d.words_after);
-    const Unit unit = unit_of(d.quantity, system);
-    const auto number = [&](const std::optional<double>& si) {
-        return si ? fmt::format("{:.6g}", *si / unit.to_si) : std::string("–");
+        return MeasuredText(d.label + ": " + (d.words_before.empty() ? "–" : d.words_before) + " → " +
+                            (d.words_after.empty() ? "–" : d.words_after));
+    MeasuredText out(d.label + " ");
+    const auto add = [&](const std::optional<double>& si) {
+        out += si ? MeasuredText("{}", {{d.quantity, *si, Measured::As::Typed}}) : MeasuredText("–");
     };
-    return fmt::format("{} {} → {}{}{}", d.label, number(d.before), number(d.after),
-                       unit.name.empty() ? "" : " ", unit.name);
+    add(d.before);
+    out += " → ";
+    add(d.after);
+    return out += MeasuredText("{}", {{d.quantity, 0, Measured::As::UnitOnly}});
+}
+
+std::string in_words(const Difference& d, UnitSystem system) {
+    return told(d).in_words(system);
 }
 
 } // namespace bathmos

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/project/part.h"
+#include "core/units/measured_text.h"
 
 namespace bathmos {
 
@@ -50,5 +51,6 @@ std::vector<Difference> differences(const Assembly& before, const Assembly& afte
 
 /// "pushrod wall 1.65 -> 0.9 mm", for reasons and lists.
 std::string in_words(const Difference& difference, UnitSystem system = UnitSystem::Metric);
+MeasuredText told(const Difference& difference);
 
 } // namespace bathmos

@@ -152,9 +152,9 @@ void find_zeros(const std::vector<RawCycle>& averages, RigRun& run) {
                             run.steps[i].speed_rpm));
         if (i > 0 && std::abs(run.steps[i].zero_mm - run.steps[i - 1].zero_mm) > kZeroJump_mm)
             run.warnings.push_back(
-                fmt::format("the zero jumps by {:.3f} mm between {:.0f} and {:.0f} rev/min",
-                            run.steps[i].zero_mm - run.steps[i - 1].zero_mm, run.steps[i - 1].speed_rpm,
-                            run.steps[i].speed_rpm));
+                {fmt::format("the zero jumps by {{}} between {:.0f} and {:.0f} rev/min",
+                             run.steps[i - 1].speed_rpm, run.steps[i].speed_rpm),
+                 {{Quantity::Length, (run.steps[i].zero_mm - run.steps[i - 1].zero_mm) * 1e-3}}});
     }
 }
 
@@ -236,6 +236,16 @@ double low_speed_duration(const std::vector<SpeedMetrics>& rows) {
     return rows.front().metrics[Metric::DurationChange].value_or(0);
 }
 
+MeasuredText inside_the_floor(const Limit& limit, double floor) {
+    const MetricInfo& metric = info(limit.metric);
+    const Quantity quantity = quantity_of(limit.metric);
+    if (quantity == Quantity::Count)
+        return fmt::format("{}: the limit of {:g} {} lies inside the noise floor of {:.3f}", metric.label,
+                           limit.above, metric.unit, floor);
+    return {std::string(metric.label) + ": the limit of {} lies inside the noise floor of {}",
+            {{quantity, limit.above / metric.to_unit}, {quantity, floor / metric.to_unit}}};
+}
+
 void judge(const RigOptions& options, RigRun& run) {
     const std::vector<SpeedMetrics> rows = run.rows();
     const Metrics noise = noise_of(run.steps);
@@ -246,9 +256,7 @@ void judge(const RigOptions& options, RigRun& run) {
     for (const Limit& limit : options.limits) {
         const double floor = 3 * noise.in_unit(limit.metric).value_or(0);
         if (limit.metric != Metric::ContactLoss && limit.above < floor)
-            run.not_judged.push_back(
-                fmt::format("{}: the limit of {:g} {} lies inside the noise floor of {:.3f}",
-                            info(limit.metric).label, limit.above, info(limit.metric).unit, floor));
+            run.not_judged.push_back(inside_the_floor(limit, floor));
         else
             judged.push_back(limit);
     }

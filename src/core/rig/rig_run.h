@@ -8,6 +8,7 @@
 #include "core/rig/rig_trace.h"
 #include "core/tasks/tasks.h"
 #include "core/train/train.h"
+#include "core/units/measured_text.h"
 
 #include <array>
 #include <optional>
@@ -49,8 +50,8 @@ struct RigRun {
     LimitSpeed limit;
     std::string limits_name; ///< of the set that it was judged by
     double low_speed_duration_change_deg = 0;
-    std::vector<std::string> not_judged; ///< limits inside the noise floor
-    std::vector<std::string> warnings;   ///< in words, for the user
+    std::vector<MeasuredText> not_judged; ///< limits inside the noise floor
+    std::vector<MeasuredText> warnings;   ///< in words, for the user
 
     std::vector<SpeedMetrics> rows() const;
     /// Index of the step nearest a speed. `steps` not empty.

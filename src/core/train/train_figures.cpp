@@ -108,19 +108,18 @@ void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
                        "blown_open"});
 }
 
-std::string filled(const std::string& text, Quantity quantity, double si, UnitSystem system) {
-    const Unit unit = unit_of(quantity, system);
-    const std::string number =
-        fmt::format("{:.{}f}{}{}", si / unit.to_si, unit.decimals, unit.name.empty() ? "" : " ", unit.name);
-    const auto at = text.find("{}");
-    return at == std::string::npos ? text : text.substr(0, at) + number + text.substr(at + 2);
-}
-
 } // namespace
 
+MeasuredText told(const Finding& f) {
+    const auto with = [&](const std::string& text, double si) { // its value only where it speaks of it
+        return text.find("{}") == std::string::npos ? MeasuredText(text)
+                                                    : MeasuredText(text, {{f.quantity, si}});
+    };
+    return with(f.text, f.value) + " – " + with(f.reason, f.limit);
+}
+
 std::string in_words(const Finding& f, UnitSystem system) {
-    return filled(f.text, f.quantity, f.value, system) + " – " +
-           filled(f.reason, f.quantity, f.limit, system);
+    return told(f).in_words(system);
 }
 
 double link_stiffness_N_per_m(const Pushrod& rod) {

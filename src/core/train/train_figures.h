@@ -3,7 +3,7 @@
 #pragma once
 
 #include "core/train/train.h"
-#include "core/units/units.h"
+#include "core/units/measured_text.h"
 
 #include <optional>
 #include <string>
@@ -41,6 +41,7 @@ struct Finding {
 
 /// "bind margin 1.20 mm at peak lift – below 1.30 mm little is left for loft", in the units asked for.
 std::string in_words(const Finding& finding, UnitSystem system = UnitSystem::Metric);
+MeasuredText told(const Finding& finding);
 
 struct SpringFigures {
     std::string name;

@@ -4,8 +4,8 @@
 
 #include <Eigen/Dense>
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
 #include <atomic>
+#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <limits>
 #include <mutex>

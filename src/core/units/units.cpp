@@ -18,11 +18,11 @@ struct Pair {
 Pair pair_of(Quantity quantity) {
     switch (quantity) {
     case Quantity::Length:
-        return {{"mm", 1e-3, 3}, {"in", kInch_m, 4}};
+        return {{"mm", 1e-3, 3}, {"in", kInch_m, 3}};
     case Quantity::FineLength:
         return {{"µm", 1e-6, 1}, {"thou", kInch_m * 1e-3, 3}};
     case Quantity::Mass:
-        return {{"g", 1e-3, 1}, {"oz", kPound_kg / 16, 3}};
+        return {{"g", 1e-3, 1}, {"g", 1e-3, 1}};
     case Quantity::Inertia:
         return {{"kg mm²", 1e-6, 1}, {"lb in²", kPound_kg * kInch_m * kInch_m, 4}};
     case Quantity::Stiffness:
@@ -56,7 +56,7 @@ Pair pair_of(Quantity quantity) {
                 {"in/°²", kInch_m * kPerDegree * kPerDegree, 6}};
     case Quantity::LiftPerDegree3:
         return {{"mm/°³", 1e-3 * kPerDegree * kPerDegree * kPerDegree, 6},
-                {"in/°³", kInch_m * kPerDegree * kPerDegree * kPerDegree, 7}};
+                {"in/°³", kInch_m * kPerDegree * kPerDegree * kPerDegree, 6}};
     case Quantity::Velocity:
         return {{"m/s", 1.0, 2}, {"in/s", kInch_m, 1}};
     case Quantity::Power:

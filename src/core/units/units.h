@@ -1,13 +1,12 @@
 // The quantities that files and screens know, and their factors to SI. The core itself is SI throughout.
 #pragma once
 
-#include <numbers>
 #include <string_view>
 #include <vector>
 
 namespace bathmos {
 
-inline constexpr double kPi = std::numbers::pi;
+inline constexpr double kPi = 3.141592653589793238; // <numbers> is more than Qt's moc of Debian 12 can read
 inline constexpr double kInch_m = 0.0254;
 
 /// Degrees to radians.
@@ -26,7 +25,7 @@ constexpr double cam_speed_rad_s(double speed_rpm) {
 enum class Quantity {
     Length,         ///< mm | in
     FineLength,     ///< um | thou
-    Mass,           ///< g | oz
+    Mass,           ///< g, also beside inches: scales read grams
     Inertia,        ///< kg mm2 | lb in2
     Stiffness,      ///< N/mm | lbf/in
     Modulus,        ///< GPa | Mpsi

@@ -67,7 +67,7 @@ RigFacts rig_facts(const RigRun& run);
 /// One thing that differs from the last good state.
 struct StateChange {
     std::optional<PartKind> kind;          ///< empty for numbers outside any part
-    std::string text;                      ///< "pushrod: wall 1.24 -> 0.89 mm"
+    MeasuredText text;                     ///< "pushrod: wall 1.24 -> 0.89 mm"
     std::optional<double> undone_gain_rpm; ///< what the limit gains when this alone is undone
     std::string key = {};                  ///< of a number outside any part, "lash_mm"
 };

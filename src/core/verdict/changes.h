@@ -48,7 +48,7 @@ struct ChangeOutcome {
     std::optional<double> seating_m_per_s, loft_m, cam_N; ///< at the speed asked for
     std::optional<double> stress_Pa;                      ///< highest of the springs, open
     std::optional<double> piston_m; ///< least gap of valve and piston with the motion at that speed
-    std::vector<std::string> near;  ///< metrics that come near their limits, in words
+    std::vector<MeasuredText> near; ///< metrics that come near their limits, in words
     std::vector<Finding> raised;    ///< findings that the present train does not have
     std::optional<double> cost;
     double hours = 0;

@@ -54,7 +54,7 @@ class Collector {
     }
 
   private:
-    void add(Symptom symptom, double seen, std::string text, std::string link, double relevance = 1) {
+    void add(Symptom symptom, double seen, MeasuredText text, std::string link, double relevance = 1) {
         if (relevance > 0.05)
             out_.push_back(
                 {symptom, std::clamp(seen, 0.02, 0.98), std::move(text), std::move(link), relevance});
@@ -230,7 +230,7 @@ class Collector {
                         : "no coils meet in the range",
             "motion/sweep", near);
         add(Symptom::LittleRoom, rising((1.15e-3 - m.bind_margin_m) / 0.12e-3),
-            fmt::format("bind margin {:.2f} mm at peak lift", 1e3 * m.bind_margin_m), "train/checks");
+            {"bind margin {} at peak lift", {{Quantity::Length, m.bind_margin_m}}}, "train/checks");
     }
 
     static std::optional<double> at_speed(const std::vector<SpeedMetrics>& rows, Metric m, double rpm) {
@@ -313,17 +313,18 @@ class Collector {
     }
 
     void bench() {
-        std::string names;
+        MeasuredText names;
         for (const OpenCheck& open : file_.open)
             if (open.check == Check::InstalledHeight || open.check == Check::SeatLoad ||
                 open.check == Check::LockSeating || open.check == Check::SpringFit)
-                names += (names.empty() ? "" : ", ") + std::string(info(open.check).label);
+                names += MeasuredText(names.empty() ? "" : ", ") + std::string(info(open.check).label);
         for (const Finding& f : file_.findings)
             if (f.severity != Severity::Note && (f.rule == "lock_angle" || f.rule == "spring_life" ||
                                                  f.rule == "close_wound" || f.rule == "retainer_step"))
-                names += (names.empty() ? "" : ", ") + in_words(f);
+                names += MeasuredText(names.empty() ? "" : ", ") + told(f);
         add(Symptom::SpringSuspect, names.empty() ? 0.08 : 0.9,
-            names.empty() ? "no open check or finding about spring, height or locks" : "open: " + names,
+            names.empty() ? MeasuredText("no open check or finding about spring, height or locks")
+                          : MeasuredText("open: ") + names,
             "train/checks");
     }
 
@@ -334,17 +335,17 @@ class Collector {
             if (!changed)
                 return add(symptom, 0.03, not_so, "train/revisions");
             std::optional<double> gain; // the largest that undoing one of them brings
-            std::string text;
+            MeasuredText text;
             for (const StateChange& change : c.changes) {
                 if (change.kind ? std::find(kinds.begin(), kinds.end(), *change.kind) == kinds.end()
                                 : change.key != key)
                     continue;
-                text += (text.empty() ? "" : "; ") + change.text;
+                text += MeasuredText(text.empty() ? "" : "; ") + change.text;
                 if (change.undone_gain_rpm)
                     gain = std::max(gain.value_or(-1e9), *change.undone_gain_rpm);
             }
             add(symptom, gain ? 0.15 + 0.8 * rising((*gain - kUndone_rpm) / 30) : 0.8,
-                gain ? fmt::format("{}: undone, the model's limit moves by {:+.0f} rev/min", text, *gain)
+                gain ? text + fmt::format(": undone, the model's limit moves by {:+.0f} rev/min", *gain)
                      : text,
                 "train/revisions");
         };

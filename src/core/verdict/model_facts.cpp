@@ -180,7 +180,7 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
             continue;
         const auto kind = kind_of(d);
         if (!kind) {
-            StateChange change{kind, in_words(d), std::nullopt, d.key};
+            StateChange change{kind, told(d), std::nullopt, d.key};
             if (d.key == "installed_height_mm")
                 out.spring = true;
             if (d.key == "lash_mm" && before.train.hydraulic() == after.train.hydraulic()) {
@@ -197,9 +197,9 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
         StateChange& change = by_kind[*kind];
         change.kind = kind;
         if (!d.before && !d.after) // which part it is goes before its numbers
-            change.text = in_words(d) + (change.text.empty() ? "" : ", ") + change.text;
+            change.text = told(d) + MeasuredText(change.text.empty() ? "" : ", ") + change.text;
         else if (++numbers[*kind] <= kNumbersTold)
-            change.text += (change.text.empty() ? "" : ", ") + in_words(d);
+            change.text += MeasuredText(change.text.empty() ? "" : ", ") + told(d);
     }
     const auto moving = [](const Train& t) {
         return t.valve.mass_kg + t.retainer_mass_kg + t.locks_mass_kg + t.cap_mass_kg;

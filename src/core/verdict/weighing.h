@@ -3,6 +3,7 @@
 // nothing.
 #pragma once
 
+#include "core/units/measured_text.h"
 #include "core/verdict/causes.h"
 
 #include <string>
@@ -13,7 +14,7 @@ namespace bathmos {
 struct Evidence {
     Symptom symptom;
     double seen = 0;
-    std::string text; ///< plain sentence with the numbers
+    MeasuredText text; ///< plain sentence with the numbers
     std::string
         link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
     /// How much it relevance on the question, 0..1: its likelihood counts with this power. A mechanism that

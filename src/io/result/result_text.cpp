@@ -234,8 +234,8 @@ std::string rig_json(const RigRun& run) {
     for (std::size_t r = 0; r < kBadCycles; ++r)
         json["dropped"][std::string(name_of(static_cast<BadCycle>(r)))] = run.dropped[r];
     json["limits"] = {{"name", run.limits_name}};
-    json["not_judged"] = run.not_judged;
-    json["warnings"] = run.warnings;
+    json["not_judged"] = std::vector<std::string>(run.not_judged.begin(), run.not_judged.end());
+    json["warnings"] = std::vector<std::string>(run.warnings.begin(), run.warnings.end());
     return json.dump(2) + "\n";
 }
 

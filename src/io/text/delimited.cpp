@@ -24,6 +24,19 @@ std::string_view trimmed(std::string_view text) {
     return text.substr(first, text.find_last_not_of(" \t\r\"") - first + 1);
 }
 
+// Behind a field that begins with a quotation mark, where a separator is part of the name ("Power, hp"); else
+// `at`. A mark that is never closed quotes nothing.
+std::size_t end_of_quoted(std::string_view line, std::size_t at) {
+    const std::size_t open = line.find_first_not_of(" \t", at);
+    if (open == std::string_view::npos || line[open] != '"')
+        return at;
+    std::size_t close = line.find('"', open + 1);
+    while (close != std::string_view::npos && close + 1 < line.size() &&
+           line[close + 1] == '"') // "" stands for one mark
+        close = line.find('"', close + 2);
+    return close == std::string_view::npos ? at : close + 1;
+}
+
 // Calls field(index, text) for each field of a line.
 template <class F>
 void split(std::string_view line, char delimiter, F field) {
@@ -37,7 +50,7 @@ void split(std::string_view line, char delimiter, F field) {
         return;
     }
     for (std::size_t at = 0;;) {
-        const std::size_t end = std::min(line.find(delimiter, at), line.size());
+        const std::size_t end = std::min(line.find(delimiter, end_of_quoted(line, at)), line.size());
         field(index++, trimmed(line.substr(at, end - at)));
         if (end == line.size())
             return;

@@ -33,7 +33,7 @@ Json of_outcome(const ChangeOutcome& o) {
     out["piston_mm"] = round(o.piston_m ? std::optional(1e3 * *o.piston_m) : std::nullopt, 100);
     out["cost_per_100_rpm"] = round(o.cost_per_100_rpm(), 1);
     out["risk"] = o.risk();
-    out["near"] = o.near;
+    out["near"] = std::vector<std::string>(o.near.begin(), o.near.end());
     out["school"] = o.school;
     out["raised"] = Json::array();
     for (const Finding& f : o.raised)
@@ -70,7 +70,7 @@ Json of_verdict(const CaseFile& file, const Verdict& v) {
         for (const Argument& a : c.arguments)
             one[a.weight > 0 ? "for" : "against"].push_back(
                 {{"sign", info(v.evidence[a.evidence].symptom).key},
-                 {"text", v.evidence[a.evidence].text},
+                 {"text", v.evidence[a.evidence].text.in_words()},
                  {"link", v.evidence[a.evidence].link},
                  {"weight", round(a.weight, 1e3)}});
         out["causes"].push_back(std::move(one));

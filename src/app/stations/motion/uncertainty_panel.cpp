@@ -135,9 +135,7 @@ void UncertaintyPanel::fill_table() {
     for (int row = 0; row < table_->rowCount(); ++row) {
         const UncertainInput& input = inputs_[static_cast<std::size_t>(row)];
         const Quantity quantity = quantity_of_value(train, input.key);
-        const auto number = [&](double si) {
-            return QString::number(context_.units.value(quantity, si), 'g', 6);
-        };
+        const auto number = [&](double si) { return context_.units.typed(quantity, si); };
         table_->set_cell(row, 0, words(input.label), false);
         table_->set_cell(row, 1, number(value_of(train, input.key).value_or(0)));
         table_->set_cell(row, 2, number(input.tolerance.plus_minus));

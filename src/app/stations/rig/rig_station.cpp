@@ -302,10 +302,10 @@ void RigStation::fill_summary() {
             dropped.push_back(
                 QStringLiteral("%1 %2").arg(run->dropped[r]).arg(words(name_of(static_cast<BadCycle>(r)))));
     add(tr("Cycles left out"), dropped.isEmpty() ? tr("none") : dropped.join(QStringLiteral(", ")));
-    for (const std::string& text : run->not_judged)
-        add(tr("Not judged"), QString::fromStdString(text), false);
-    for (const std::string& text : run->warnings)
-        add(tr("▲ warn"), QString::fromStdString(text), false);
+    for (const MeasuredText& text : run->not_judged)
+        add(tr("Not judged"), words(text.in_words(context_.units.system())), false);
+    for (const MeasuredText& text : run->warnings)
+        add(tr("▲ warn"), words(text.in_words(context_.units.system())), false);
 }
 
 void RigStation::fill_steps() {

@@ -181,9 +181,7 @@ void ProjectPanel::add_number(QFormLayout* form, const QString& name, const QStr
     });
     refreshers_.push_back([this, edit, unit, get, quantity](const Engine& e, const Build& b) {
         const double si = get(e, b);
-        const QString text =
-            si == 0 ? QString()
-                    : QString::number(si / unit_of(quantity, context_.units.system()).to_si, 'g', 7);
+        const QString text = si == 0 ? QString() : context_.units.typed(quantity, si);
         unit->setText(context_.units.unit_name(quantity));
         if (edit->text() != text)
             edit->setText(text);

@@ -136,7 +136,7 @@ void RevisionsPanel::show_differences() {
             if (strong)
                 return one.quantity == Quantity::Count ? QString::number(*si, 'f', 0)
                                                        : context_.units.number(one.quantity, *si);
-            return QString::number(*si / unit_of(one.quantity, context_.units.system()).to_si, 'g', 6);
+            return context_.units.typed(one.quantity, *si);
         };
         table_->set_cell(row, 0, words(one.label), false);
         table_->set_cell(row, 1, number(one.before, one.words_before), one.words_before.empty());

@@ -329,7 +329,7 @@ void ShelfPanel::add_value_row(const PartValue& value) {
     what->setData(Qt::UserRole, QString::fromStdString(value.key));
     values_->setItem(row, kWhat, what);
     const double unit = unit_of(value.quantity, context_.units.system()).to_si;
-    values_->setItem(row, kValue, new QTableWidgetItem(QString::number(value.value / unit, 'g', 8)));
+    values_->setItem(row, kValue, new QTableWidgetItem(QString::number(value.value / unit, 'g', 6)));
     values_->setItem(row, kUnit, fixed(context_.units.unit_name(value.quantity)));
     values_->setItem(row, kPlusMinus,
                      new QTableWidgetItem(value.tolerance
@@ -370,7 +370,7 @@ void ShelfPanel::add_fact_row(const Part& part, const PartFact& fact) {
         const auto number = part.facts.number(fact.key);
         const double unit = unit_of(fact.quantity, context_.units.system()).to_si;
         values_->setItem(row, kValue,
-                         new QTableWidgetItem(number ? QString::number(*number / unit, 'g', 8) : QString()));
+                         new QTableWidgetItem(number ? QString::number(*number / unit, 'g', 6) : QString()));
         values_->setItem(row, kUnit, fixed(context_.units.unit_name(fact.quantity)));
         return;
     }
@@ -409,7 +409,7 @@ void ShelfPanel::show_comparison(const Part& a, const Part& b) {
         values_->insertRow(row);
         const double unit = unit_of(any.quantity, context_.units.system()).to_si;
         const auto number = [&](const std::optional<PartValue>& value) {
-            return fixed(value ? QString::number(value->value / unit, 'g', 8) : QStringLiteral("–"));
+            return fixed(value ? QString::number(value->value / unit, 'g', 6) : QStringLiteral("–"));
         };
         values_->setItem(row, 0, fixed(QString::fromStdString(any.label)));
         values_->setItem(row, 1, number(pair.first));

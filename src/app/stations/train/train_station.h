@@ -29,6 +29,7 @@ class TrainStation : public Station {
     QString title() const override { return tr("Train"); }
     QString help() const override;
     void navigate(const QString& location) override;
+
     /// Starts or ends slow motion: the crank-angle cursor goes round, and every view with it.
     void set_playing(bool on);
     bool playing() const { return clock_.isActive(); }

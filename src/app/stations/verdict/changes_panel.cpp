@@ -171,8 +171,8 @@ QStringList ChangesPanel::notes_of(const ChangeOutcome& o) const {
     for (const Finding& f : o.raised)
         notes.push_back((f.severity == Severity::Stop ? tr("■ ") : tr("▲ ")) +
                         QString::fromStdString(in_words(f, context_.units.system())));
-    for (const std::string& near : o.near)
-        notes.push_back(tr("near: ") + QString::fromStdString(near));
+    for (const MeasuredText& near : o.near)
+        notes.push_back(tr("near: ") + QString::fromStdString(near.in_words(context_.units.system())));
     if (o.cam_N)
         notes.push_back(tr("load at the cam %1").arg(context_.units.text(Quantity::Force, *o.cam_N)));
     if (o.stress_Pa)

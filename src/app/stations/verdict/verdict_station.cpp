@@ -263,7 +263,7 @@ void VerdictStation::fill_evidence() {
         evidence_->setRowCount(row + 1);
         evidence_->set_cell(row, 0, strength(a.weight), false);
         evidence_->set_cell(row, 1, group_name(info(e.symptom).group), false);
-        evidence_->set_cell(row, 2, QString::fromStdString(e.text), false);
+        evidence_->set_cell(row, 2, words(e.text.in_words(context_.units.system())), false);
         evidence_->item(row, 0)->setData(Qt::UserRole, QString::fromStdString(e.link));
         evidence_->item(row, 2)->setToolTip(
             tr("%1 Source: %2. Weight %3.")

@@ -1,0 +1,49 @@
+// Messages that carry their values with units, so that they read in the units of the screen: the core says
+// what, the screen says in which unit.
+#pragma once
+
+#include "core/units/units.h"
+
+#include <string>
+#include <vector>
+
+namespace bathmos {
+
+/// A number with so many digits as its quantity deserves, in fixed decimals; inch lengths below one without
+/// the leading zero, ".006".
+std::string number_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+/// The same with its unit: "1.270 mm", ".050 in", "831 rev/min" has none.
+std::string quantity_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+/// A number that somebody typed or that stands in a file: its own digits, six at most, no trailing zeros.
+std::string typed_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+
+/// A value that a text speaks of.
+struct Measured {
+    Quantity quantity = Quantity::Count;
+    double si = 0;
+    /// Typed: its own digits and no unit; UnitOnly: a blank and the unit, behind several numbers of one.
+    enum class As { Fixed, Typed, UnitOnly } as = As::Fixed;
+};
+
+/// A text in which each "{}" stands for the next value.
+class MeasuredText {
+  public:
+    MeasuredText() = default;
+    MeasuredText(std::string plain) : pattern_(std::move(plain)) {}
+    MeasuredText(const char* plain) : pattern_(plain) {}
+    MeasuredText(std::string pattern, std::vector<Measured> values)
+        : pattern_(std::move(pattern)), values_(std::move(values)) {}
+
+    std::string in_words(UnitSystem system = UnitSystem::Metric) const;
+    /// In metric units, for files and the command line.
+    operator std::string() const { return in_words(); }
+    bool empty() const { return pattern_.empty(); }
+    MeasuredText& operator+=(const MeasuredText& more);
+    friend MeasuredText operator+(MeasuredText a, const MeasuredText& b) { return a += b; }
+
+  private:
+    std::string pattern_;
+    std::vector<Measured> values_;
+};
+
+} // namespace bathmos
