@@ -205,7 +205,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
     shoot(QStringLiteral("motion"));
     window.document().compare(0);
     good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
-    good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-the-edge")); }) && good;
+    good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-onset")); }) && good;
     window.cursors().set_speed(7800);
     window.show_station(QStringLiteral("station_rig"));
     shoot(QStringLiteral("rig"));
