@@ -53,6 +53,18 @@ SpeedRange range_of(const std::string& text) {
 
 } // namespace
 
+CLI::Validator between(double low, double high, const std::string& unit) {
+    return CLI::Validator(
+        [=](std::string& text) {
+            double value = 0;
+            return CLI::detail::lexical_cast(text, value) && value >= low && value <= high
+                       ? std::string()
+                       : fmt::format("{} is out of range; give {:g} to {:g}{}{}", text, low, high,
+                                     unit.empty() ? "" : " ", unit);
+        },
+        fmt::format("{:g} to {:g}", low, high));
+}
+
 CLI::Option* add_height(CLI::App* command, const std::string& name, std::vector<double>& into_mm,
                         const std::string& help) {
     const std::map<std::string, double> units = {{"mm", 1}, {"in", kInch_m * 1e3}, {"thou", kInch_m}};
@@ -85,7 +97,7 @@ CLI::Option* add_range(CLI::App* command, SpeedRange& into) {
 
 CLI::Option* add_speed(CLI::App* command, double& into) {
     return command->add_option("--rpm", into, "Crank speed, rev/min")
-        ->check(CLI::Range(kLeast_rpm, kMost_rpm));
+        ->check(between(kLeast_rpm, kMost_rpm, "rev/min"));
 }
 
 CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,

@@ -19,6 +19,9 @@ void define_lobe_commands(CLI::App& app);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);
 
+/// A number within bounds, told plainly: "-5 is out of range; give 100 to 30000 rev/min".
+CLI::Validator between(double low, double high, const std::string& unit = "");
+
 /// An option in millimetres that wants its unit: 1.27mm, 0.050in, 50thou; above 0. Several where `into` is a
 /// list.
 CLI::Option* add_height(CLI::App* command, const std::string& name, std::vector<double>& into_mm,

@@ -149,16 +149,16 @@ void define_lobe_commands(CLI::App& app) {
                "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
     one->add_option("--summary", o->summary, "JSON to write");
     one->add_option("--out", o->out, "CSV of cam lift and derivatives to write");
-    one->add_option("--lobe", o->lobe_number, "Which of a file's lobes, from 1")->check(CLI::Range(1, 1000));
+    one->add_option("--lobe", o->lobe_number, "Which of a file's lobes, from 1")->check(between(1, 1000));
     one->add_option("--against", o->against,
                     "Another lobe (CSV or train file): flags what is over 1.25 times");
     one->add_option("--advertised", o->advertised_deg,
                     "A card's duration, crank degrees: finds the height that this lobe has it at")
-        ->check(CLI::Range(0.1, 719.9));
+        ->check(between(0.1, 719.9));
     one->add_option("--noise-um", o->noise_um, "Standard deviation of the gauge's noise, um")
-        ->check(CLI::Range(1e-6, 100.0));
+        ->check(between(1e-6, 100.0));
     one->add_option("--strength", o->strength, "Smoothing, times what the readings ask for")
-        ->check(CLI::Range(kLeastStrength, kMostStrength));
+        ->check(between(kLeastStrength, kMostStrength));
     one->add_option("--base", o->base, "as_gauged, zeroed or runout_off")
         ->transform(CLI::CheckedTransformer(bases));
     one->add_option("--table", o->table, "CSV of angle and lift to write");

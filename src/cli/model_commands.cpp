@@ -93,7 +93,7 @@ void define_model_commands(CLI::App& app, const StopToken& stop) {
     one->add_option("train", o->train, "Train file, *.train.json")->required();
     add_speed(one, o->speed_rpm)->required();
     one->add_option("--step-deg", o->step_deg, "Step of the output, crank degrees")
-        ->check(CLI::Range(0.05, 90.0));
+        ->check(between(0.05, 90.0));
     one->add_option("--out", o->out,
                     "File to write: CSV, or HDF5 with everything recorded when it ends in .h5")
         ->required();
@@ -111,7 +111,7 @@ void define_model_commands(CLI::App& app, const StopToken& stop) {
     sure->alias("spread");
     sure->add_option("train", o->train, "Train file, *.train.json")->required();
     add_range(sure, o->range)->required();
-    sure->add_option("--trains", o->trains, "Trains drawn, 200 unless given")->check(CLI::Range(10, 100000));
+    sure->add_option("--trains", o->trains, "Trains drawn, 200 unless given")->check(between(10, 100000));
     sure->add_option("--seed", o->seed, "Another draw for another seed; the same for the same");
     sure->add_option("--summary", o->summary, "JSON to write")->required();
     add_limits(sure, o->limits);
@@ -119,7 +119,7 @@ void define_model_commands(CLI::App& app, const StopToken& stop) {
     CLI::App* held = command("hold", "Run on for seconds at one speed", hold_speed);
     held->add_option("train", o->train, "Train file, *.train.json")->required();
     add_speed(held, o->speed_rpm)->required();
-    held->add_option("--seconds", o->seconds, "Time to run, 1 unless given")->check(CLI::Range(1e-3, 600.0));
+    held->add_option("--seconds", o->seconds, "Time to run, 1 unless given")->check(between(1e-3, 600.0));
     held->add_option("--out", o->out, "CSV to write, one row a cycle")->required();
 
     CLI::App* run = command("rig", "Reduce a spin-rig trace: metrics, onset, limits", rig);

@@ -113,7 +113,7 @@ class TestLobeStation : public QObject {
         QVERIFY(f.item("A22 intake, grind 4 (in hand)")->checkState() == Qt::Checked);
         for (const char* name : {"A22 exhaust", "T14 intake", "Trial 11", "Trial 12"})
             QVERIFY(f.item(name)->checkState() == Qt::Unchecked);
-        const auto* rise = f.find<Plot>("Rise");
+        const auto* rise = f.find<Plot>("Cam lift");
         QTRY_VERIFY(!rise->points(0).isEmpty());
         const LobeCurve curve = curve_of(f.document().train().lobe);
         for (const QPointF& p : rise->points(0))
@@ -152,7 +152,7 @@ class TestLobeStation : public QObject {
         f.type("lobe_align_height", "1");
         const LobeCurve curve = curve_of(f.document().train().lobe);
         const auto c = crossings_at([&](double t) { return curve.at(t); }, 1e-3);
-        auto* rise = f.find<Plot>("Rise");
+        auto* rise = f.find<Plot>("Cam lift");
         QTRY_VERIFY(std::abs(rise->points(0)[0].x() - 2 * degrees(-kPi - c->opening_rad)) < 1e-6);
         f.find<QComboBox>("lobe_align")->setCurrentIndex(0);
         f.find<QComboBox>("lobe_side")->setCurrentIndex(1);

@@ -67,7 +67,7 @@ QWidget* CurvesPanel::make_choices() {
                     {tr("nose"), tr("centre line at"), tr("opening at")});
     height_ =
         new NumberField(context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
-                        tr("Rise at which lobes are laid on their centre line or opening."), [](double mm) {
+                        tr("Cam lift at which lobes are laid on their centre line or opening."), [](double mm) {
                             return mm > 0 && mm < 50 ? std::string() : "give a cam lift above 0";
                         });
     height_->set_compact();

@@ -1,4 +1,4 @@
-// Rise, velocity, acceleration and jerk of the shown lobes over each other, and where one asks more, in
+// Cam lift, velocity, acceleration and jerk of the shown lobes over each other, and where one asks more, in
 // words.
 #pragma once
 

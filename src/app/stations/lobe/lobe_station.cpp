@@ -280,7 +280,7 @@ QString LobeStation::help() const {
         "whole "
         "curve. Lobes of the builds and of the shelf stand in the list; tick those to lay over each other, "
         "choose one to work on.</p>"
-        "<p><b>Curves.</b> Rise, velocity, acceleration and jerk per cam degree over crank degrees. Where "
+        "<p><b>Curves.</b> Cam lift, velocity, acceleration and jerk per cam degree over crank degrees. Where "
         "one "
         "lobe asks over 1.25 times what another asks, the list says so in words; choose a line and the "
         "cursor "

@@ -25,7 +25,7 @@ TableExportDialog::TableExportDialog(const QString& lobe, QWidget* parent) : QDi
     unit_ = new QComboBox;
     unit_->setObjectName(QStringLiteral("table_unit"));
     unit_->addItems({tr("mm"), tr("in"), tr("thou"), tr("µm")});
-    form->addRow(tr("Rise in"), unit_);
+    form->addRow(tr("Lift in"), unit_);
     auto* buttons = new QDialogButtonBox;
     buttons->addButton(tr("Export"), QDialogButtonBox::AcceptRole)
         ->setObjectName(QStringLiteral("table_accept"));
