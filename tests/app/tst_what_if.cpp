@@ -4,6 +4,7 @@
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app_fixture.h"
+#include "app/stations/train/train_station.h"
 #include "core/motion/hold.h"
 
 #include <QCheckBox>

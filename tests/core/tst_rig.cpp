@@ -217,10 +217,10 @@ class TestRig : public QObject {
         const RigRun run = reduce(trace, starter_train());
         QVERIFY(!run.steps[0].zero_carried);
         bool told = false;
-        for (const std::string& warning : run.warnings)
+        for (const std::string warning : run.warnings)
             told = told || contains(warning, "seats at no speed");
         QVERIFY(told);
-        for (const std::string& warning : reduce(stand.record(), starter_train()).warnings)
+        for (const std::string warning : reduce(stand.record(), starter_train()).warnings)
             QVERIFY(!contains(warning, "seats at no speed"));
     }
 
