@@ -1,10 +1,10 @@
 // Values that are pulled, the spread and the hold, as a person meets them in the window.
 #include "app/plot/plot.h"
 #include "app/stations/motion/handles_panel.h"
+#include "app/stations/train/train_station.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app_fixture.h"
-#include "app/stations/train/train_station.h"
 #include "core/motion/hold.h"
 
 #include <QCheckBox>

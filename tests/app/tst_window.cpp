@@ -2,9 +2,14 @@
 #include "app_fixture.h"
 
 #include <QAccessible>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
+#include <QPointer>
 #include <QPushButton>
 #include <QStackedWidget>
+#include <QTextBlock>
 #include <QTextBrowser>
 #include <QToolButton>
 #include <algorithm>
@@ -110,14 +115,21 @@ class TestWindow : public QObject {
     }
 
     // Everything that takes the keyboard has a name for those who cannot see it, and Tab reaches it.
+    void all_that_takes_focus_is_named_and_reachable_data() {
+        QTest::addColumn<QString>("name");
+        for (const char* name : {"train", "lobe", "motion", "rig", "dyno", "verdict"})
+            QTest::newRow(name) << QStringLiteral("station_") + QLatin1String(name);
+    }
     void all_that_takes_focus_is_named_and_reachable() {
-        Fixture f;
-        f.open_demo();
-        f.few_speeds();
-        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        QFETCH(QString, name);
+        ProjectFixture f(QStringLiteral("focus"));
+        f.window->sweep().set_range({7000, 8600, 800});
+        if (name == QStringLiteral("station_rig")) {
+            f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+            f.wait_for_rig();
+        }
         f.wait_for_sweep();
-        f.wait_for_rig();
-        for (const char* name : {"station_train", "station_motion", "station_rig"}) {
+        {
             f.window->show_station(name);
             f.wait_for_redraw();
             QList<QWidget*> wanted;
@@ -142,6 +154,80 @@ class TestWindow : public QObject {
                          qPrintable(QStringLiteral("Tab does not reach %1 %2")
                                         .arg(w->objectName(), w->metaObject()->className())));
         }
+    }
+
+    void every_station_has_help_that_leads_to_equations_and_words() {
+        Fixture f;
+        auto* help = f.find<QTextBrowser>("help");
+        QStringList texts;
+        QTest::keyClick(f.window.get(), Qt::Key_F1);
+        for (const char* name : {"train", "lobe", "motion", "rig", "dyno", "verdict"}) {
+            f.window->show_station(QStringLiteral("station_") + QLatin1String(name));
+            QVERIFY2(help->toPlainText().size() > 400, name);
+            texts.push_back(help->toPlainText());
+            emit help->anchorClicked(QUrl(QStringLiteral("page:physics#7")));
+            QVERIFY(help->toPlainText().contains("Bibliography"));
+            QCOMPARE(help->textCursor().block().text(), QStringLiteral("7. Metrics, limits, onset"));
+            emit help->anchorClicked(QUrl(QStringLiteral("page:glossary")));
+            QVERIFY(help->toPlainText().contains("installed height"));
+        }
+        QCOMPARE(texts.removeDuplicates(), qsizetype{0});
+    }
+
+    void limits_are_chosen_by_name_with_a_reason_and_age_what_was_computed() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.wait_for_sweep();
+        QVERIFY(f.find<QPushButton>("limits_button")->text().contains("usual"));
+        const auto before = *f.window->sweep().summary();
+        Press press("limits_dialog", [&](QDialog* dialog) {
+            auto* accept = dialog->findChild<QPushButton*>("limits_accept");
+            QVERIFY(!accept->isEnabled()); // not without a reason
+            auto* name = dialog->findChild<QComboBox*>("limits_name");
+            name->setCurrentText("lofts on purpose");
+            emit name->activated(name->currentIndex());
+            QVERIFY(!dialog->findChild<QCheckBox*>("limits_counts_contact_loss")->isChecked());
+            QTest::keyClicks(dialog->findChild<QLineEdit*>("limits_reason"), "hill climb");
+            QVERIFY(accept->isEnabled());
+            accept->click();
+        });
+        f.trigger("limits");
+        QVERIFY(press.came);
+        QCOMPARE(f.window->document().limits().name, std::string("lofts on purpose"));
+        QVERIFY(f.window->sweep().state() == SweepRunner::State::Running);
+        f.wait_for_sweep();
+        const SweepSummary& after = *f.window->sweep().summary();
+        QCOMPARE(after.limits_name, std::string("lofts on purpose"));
+        QVERIFY(!contact_loss_rpm(after.limit) && contact_loss_rpm(before.limit).has_value());
+        QVERIFY(f.find<QPushButton>("limits_button")->text().contains("lofts on purpose"));
+        f.trigger("undo");
+        QCOMPARE(f.window->document().limits().name, std::string("usual"));
+        QVERIFY(f.window->sweep().summary() == nullptr ||
+                f.window->sweep().state() == SweepRunner::State::Running);
+        QTRY_VERIFY_WITH_TIMEOUT(f.window->sweep().state() == SweepRunner::State::Done,
+                                 2000); // kept: at once
+        QCOMPARE(*f.window->sweep().summary()->limit.speed_rpm, *before.limit.speed_rpm);
+    }
+
+    void numbers_of_one_s_own_make_a_set_of_one_s_own_and_bad_ones_are_refused() {
+        Fixture f;
+        f.open_demo();
+        f.trigger("units"); // inches on screen, the same limit in the file
+        Press press("limits_dialog", [&](QDialog* dialog) {
+            auto* loft = dialog->findChild<QDoubleSpinBox*>("limits_above_loft");
+            NEAR(loft->value(), 0.25 / 25.4, 1e-4);
+            loft->setValue(0);
+            QTest::keyClicks(dialog->findChild<QLineEdit*>("limits_reason"), "mine");
+            QVERIFY(!dialog->findChild<QPushButton*>("limits_accept")->isEnabled());
+            QVERIFY(dialog->findChild<QLabel*>("limits_verdict")->text().contains("above 0"));
+            loft->setValue(0.020);
+            dialog->findChild<QPushButton*>("limits_accept")->click();
+        });
+        f.trigger("limits");
+        QVERIFY(press.came);
+        NEAR(f.window->document().limits().find("loft")->above, 0.508, 1e-4);
+        QCOMPARE(f.window->document().limits().name, std::string("as chosen here"));
     }
 
     void light_and_dark_change_all_of_the_window() {

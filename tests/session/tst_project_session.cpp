@@ -52,7 +52,7 @@ class TstProjectSession : public QObject {
         QCOMPARE(told, (std::vector<Event>{Event::Train, Event::Records, Event::File}));
         QVERIFY(s.modified());
         QCOMPARE(s.shown(), Id{2});
-        CONTAINS(s.project().revisions.at(2).reason, "->");
+        CONTAINS(s.project().revisions.at(2).reason, "Valve mass 90");
         told.clear();
         s.edit(s.train(), "nothing"); // no edit, no step, nobody told
         QVERIFY(told.empty());

@@ -130,6 +130,11 @@ void MainWindow::make_layout() {
     help_->setObjectName(QStringLiteral("help"));
     help_->setAccessibleName(tr("Help for this station"));
     help_->setFixedWidth(kHelpWidth);
+    help_->setOpenLinks(false);
+    connect(help_, &QTextBrowser::anchorClicked, this, [this](const QUrl& url) {
+        if (url.scheme() == QStringLiteral("page"))
+            show_page(url.path(), url.fragment());
+    });
     help_->hide();
     row->addWidget(stack_, 1);
     row->addWidget(help_);
@@ -223,6 +228,9 @@ void MainWindow::make_actions() {
             static_cast<Station*>(stack_->widget(i))->stop();
     });
     add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
+    add("physics", tr("Equations and sources"), QKeySequence(Qt::SHIFT | Qt::Key_F1),
+        [this] { show_page(QStringLiteral("physics"), {}); });
+    add("glossary", tr("Words"), {}, [this] { show_page(QStringLiteral("glossary"), {}); });
     const auto name_undo = [this] {
         const QString undo = document_.undo_text(), redo = document_.redo_text();
         actions_.find(QStringLiteral("undo"))
@@ -247,7 +255,7 @@ void MainWindow::make_menu() {
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_lobe", "go_station_motion", "go_station_rig", "go_station_dyno",
           "go_station_verdict", "strip", "units", "look", "stop"});
-    fill(menuBar()->addMenu(tr("&Help")), {"help"});
+    fill(menuBar()->addMenu(tr("&Help")), {"help", "physics", "glossary"});
 }
 
 bool MainWindow::open_train(const QString& path) {
@@ -279,7 +287,7 @@ void MainWindow::show_station(const QString& name) {
             continue;
         stack_->setCurrentIndex(i);
         rail_group_->buttons()[i]->setChecked(true);
-        help_->setHtml(static_cast<Station*>(stack_->widget(i))->help());
+        show_help();
     }
 }
 
@@ -294,8 +302,27 @@ QString MainWindow::message() const {
 }
 
 void MainWindow::toggle_help() {
-    help_->setHtml(static_cast<Station*>(stack_->currentWidget())->help());
+    show_help();
     help_->setVisible(help_->isHidden());
+}
+
+// Help of the station in front, then the ways to equations, sources and words.
+void MainWindow::show_help() {
+    help_->setHtml(static_cast<Station*>(stack_->currentWidget())->help() +
+                   tr("<p><a href=\"page:physics\">Equations and sources</a> (Shift+F1) · "
+                      "<a href=\"page:glossary\">Words</a></p>"));
+}
+
+// A page of the docs beside the station; `section` is the number of one, such as "7" of physics.md 7.
+void MainWindow::show_page(const QString& page, const QString& section) {
+    QFile file(QStringLiteral(":/docs/%1.md").arg(page));
+    if (!file.open(QIODevice::ReadOnly))
+        return;
+    help_->setMarkdown(QString::fromUtf8(file.readAll()));
+    help_->show();
+    if (!section.isEmpty())
+        help_->find(QStringLiteral("%1. ").arg(section), QTextDocument::FindCaseSensitively);
+    help_->ensureCursorVisible();
 }
 
 void MainWindow::refresh_title() {

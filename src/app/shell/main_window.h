@@ -81,6 +81,8 @@ class MainWindow : public QMainWindow {
     void refresh_title();
     void choose_limits();
     void toggle_help();
+    void show_help();
+    void show_page(const QString& page, const QString& section);
     void offer_recovery();
 
     Theme theme_;

@@ -65,11 +65,10 @@ QWidget* CurvesPanel::make_choices() {
     };
     align_ = choice(QStringLiteral("lobe_align"), tr("Laid on the"),
                     {tr("nose"), tr("centre line at"), tr("opening at")});
-    height_ =
-        new NumberField(context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
-                        tr("Cam lift at which lobes are laid on their centre line or opening."), [](double mm) {
-                            return mm > 0 && mm < 50 ? std::string() : "give a cam lift above 0";
-                        });
+    height_ = new NumberField(
+        context_.units, Quantity::Length, QStringLiteral("lobe_align_height"), {},
+        tr("Cam lift at which lobes are laid on their centre line or opening."),
+        [](double mm) { return mm > 0 && mm < 50 ? std::string() : "give a cam lift above 0"; });
     height_->set_compact();
     height_->setMaximumWidth(130);
     height_->show_value(height_m_);
