@@ -159,7 +159,9 @@ class TestRecords : public QObject {
         values->item(row_of("Valve mass"), 1)->setText("heavy");
         QVERIFY(f.window->message().contains("is no number"));
         f.trigger("units");
-        NEAR(values->item(row_of("Valve mass"), 1)->text().toDouble(), 55.4 / 28.349523125, 1e-4);
+        NEAR(values->item(row_of("Valve mass"), 1)->text().toDouble(), 55.4, 1e-9); // scales read grams
+        NEAR(values->item(row_of("Stem diameter"), 1)->text().toDouble(),
+             f.document().project().parts.at(id).piece.valve.stem_diameter_m / 0.0254, 1e-4);
         f.trigger("units");
         auto* material = f.find<QComboBox>("fact_material");
         material->setCurrentText("steel");
