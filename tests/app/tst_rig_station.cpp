@@ -52,7 +52,7 @@ class TestRigStation : public QObject {
         Rigs f;
         f.import(source_path(kRun));
         f.window->cursors().set_speed(7850);
-        QTRY_VERIFY(f.find<QLabel>("rig_shown")->text().contains("seen at 7798"));
+        QTRY_VERIFY(f.find<QLabel>("rig_shown")->text().contains("measured at 7798"));
         QVERIFY(f.find<QLabel>("rig_shown")->text().contains("predicted at"));
         auto* plot = f.find<Plot>("Kinematic, predicted, measured");
         const RigRun& run = *f.window->rig().run();
