@@ -169,7 +169,7 @@ class TstChangesByModel : public QObject {
         const ChangeOutcome close = try_changes(assembly, all, {1}, query);
         NEAR(close.bind_margin_m, 0.9e-3, 1e-6);
         QVERIFY(!close.raised.empty() && close.risk() >= 3);
-        CONTAINS(close.near.back(), "bind margin 0.90 mm");
+        CONTAINS(close.near.back(), "bind margin 0.900 mm");
         QVERIFY(close.cam_N && *close.cam_N > 500 && close.stress_Pa && *close.stress_Pa > 1e8);
     }
 };
