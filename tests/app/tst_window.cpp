@@ -150,9 +150,13 @@ class TestWindow : public QObject {
                 QTest::keyClick(f.window->focusWidget(), Qt::Key_Tab);
             }
             for (QWidget* w : wanted)
-                QVERIFY2(reached.contains(w),
-                         qPrintable(QStringLiteral("Tab does not reach %1 %2")
-                                        .arg(w->objectName(), w->metaObject()->className())));
+                QVERIFY2(
+                    reached.contains(w),
+                    qPrintable(QStringLiteral("Tab does not reach %1 %2, and ends at %3 %4 after %5 widgets")
+                                   .arg(w->objectName(), w->metaObject()->className(),
+                                        f.window->focusWidget()->objectName(),
+                                        f.window->focusWidget()->metaObject()->className())
+                                   .arg(reached.size())));
         }
     }
 

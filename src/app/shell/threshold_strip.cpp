@@ -17,7 +17,7 @@ QString kind_name(StripMark::Kind kind) {
     case StripMark::Kind::Model:
         return ThresholdStrip::tr("model limit");
     case StripMark::Kind::ModelForce:
-        return ThresholdStrip::tr("model contact loss");
+        return ThresholdStrip::tr("model");
     case StripMark::Kind::Rigid:
         return ThresholdStrip::tr("rigid bound");
     case StripMark::Kind::ModelOnset:

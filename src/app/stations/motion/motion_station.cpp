@@ -240,7 +240,7 @@ void MotionStation::show_compared() {
 
 void MotionStation::show_coils(const Motion& m, bool old) {
     coils_->set_axes(tr("crank angle from the nose, °"),
-                     tr("coil positions, %1").arg(context_.units.unit_name(Quantity::Length)));
+                     tr("coils, %1").arg(context_.units.unit_name(Quantity::Length)));
     QVector<double> coil_angle;
     for (std::size_t p = 0; p < kCoilPoints; ++p)
         coil_angle.push_back(-360 + kGridStep_crank_deg * kCoilStride * static_cast<double>(p));
@@ -359,7 +359,7 @@ void MotionStation::fill_map() {
                                                      (*found->second)[Channel::Lift][i] - result.rigid_m[i]));
         rows.push_back(row);
     }
-    map_->set_scale_label(tr("valve less kinematic, %1").arg(context_.units.unit_name(Quantity::Length)));
+    map_->set_scale_label(tr("less kinematic, %1").arg(context_.units.unit_name(Quantity::Length)));
     map_->set_note(fresh ? QString() : old_note());
     map_->set_values(range.first_rpm, range.last_rpm, kMapLow_deg, kMapHigh_deg, rows);
     map_->set_cursor(context_.cursors.crank_deg());
