@@ -287,6 +287,10 @@ void MainWindow::show_station(const QString& name) {
             continue;
         stack_->setCurrentIndex(i);
         rail_group_->buttons()[i]->setChecked(true);
+        // Qt keeps the stop for Tab with the button that last had the keyboard: it belongs to the station
+        // shown.
+        for (QAbstractButton* button : rail_group_->buttons())
+            button->setFocusPolicy(button->isChecked() ? Qt::TabFocus : Qt::NoFocus);
         show_help();
     }
 }
