@@ -190,11 +190,22 @@ class TestLimits : public QObject {
         QVERIFY(!find_onset(r, noise).onset.speed_rpm.has_value());
     }
 
-    void rows_within_a_range_keep_both_ends() {
-        const auto r = rows_within(rows(Metric::Loft, [](double) { return 0; }), 4000, 5000);
-        QCOMPARE(r.size(), std::size_t{11});
-        NEAR(r.front().speed_rpm, 4000, 0);
-        NEAR(r.back().speed_rpm, 5000, 0);
+    // Beside a run the model is judged over the run's speeds, both ends kept: 0.2 mm of loft from 6000 on is
+    // a departure up to 6500, and a band that has come back up to 8000.
+    void a_models_onset_beside_a_run_is_that_of_the_runs_speeds() {
+        const auto loft = [](double rpm) { return rpm >= 6000 && rpm <= 6500 ? 0.2e-3 : 0.0; };
+        const auto model = rows(Metric::Loft, loft);
+        const OnsetResult whole = find_onset(model, {});
+        QVERIFY(!whole.onset.speed_rpm && whole.bands.size() == 1);
+        const auto run = rows(Metric::Loft, loft, 4040, 6540);
+        const OnsetResult beside = onset_beside(model, whole, run);
+        const OnsetResult cut = find_onset(rows(Metric::Loft, loft, 4000, 6500), {});
+        QVERIFY(beside.onset.speed_rpm && beside.bands.empty());
+        NEAR(*beside.onset.speed_rpm, *cut.onset.speed_rpm, 0);
+        // Nothing measured, or too little to show an onset: the whole range speaks.
+        QVERIFY(!onset_beside(model, whole, {}).onset.speed_rpm);
+        QCOMPARE(onset_beside(model, whole, rows(Metric::Loft, loft, 6200, 6500)).bands.size(),
+                 std::size_t{1});
     }
 
     void one_speed_has_no_edge() {

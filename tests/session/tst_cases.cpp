@@ -19,6 +19,18 @@ Id keep(io::Store& store, const Pull& pull, Id revision, const std::string& chan
         .front();
 }
 
+// One build whose first revision carries this train.
+io::Store store_with(const std::string& train_file) {
+    Project next;
+    next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
+    next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
+    next.revisions[1].assembly.train = io::read_train(source_file(train_file));
+    io::Store out = io::Store::create("");
+    out.note({{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)},
+              {io::RecordKind::Revision, 1, io::record_text(next, io::RecordKind::Revision, 1)}});
+    return out;
+}
+
 } // namespace
 
 class TstCases : public QObject {
@@ -64,15 +76,7 @@ class TstCases : public QObject {
     }
 
     void an_opened_case_knows_whether_the_engine_is_charged() {
-        io::Store store = io::Store::create("");
-        Project next = store.project();
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
-        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
-        next.revisions[1].assembly.train =
-            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
-        store.commit("build", "",
-                     {{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)},
-                      {io::RecordKind::Revision, 1, io::record_text(next, io::RecordKind::Revision, 1)}});
+        io::Store store = store_with("demo/ashgill-a22-intake-before.train.json");
         session::Results results;
         const auto opened = [&] {
             session::CaseInput input =
@@ -100,12 +104,7 @@ class TstCases : public QObject {
     }
 
     void corrected_and_uncorrected_pulls_of_a_state_are_refused() {
-        io::Store store = io::Store::create("");
-        Project next = store.project();
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
-        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
-        next.revisions[1].assembly.train =
-            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
+        Project next = store_with("demo/ashgill-a22-intake-before.train.json").project();
         const Pull pull = io::read_pulls(source_file("demo/ashgill-a22-before-1.pull.csv")).front();
         session::Results results;
         session::CaseInput input;
@@ -139,14 +138,7 @@ class TstCases : public QObject {
     }
 
     void the_verdict_is_made_of_the_very_sweep_that_the_strip_shows() {
-        io::Store store = io::Store::create("");
-        Project next;
-        next.builds[1] = {"intake", 0, ValveSide::Intake, 0, 1, ""};
-        next.revisions[1] = {1, 0, "", "", "2026-01-01T00:00:00Z", {}};
-        next.revisions[1].assembly.train =
-            io::read_train(source_file("demo/ashgill-a22-intake-before.train.json"));
-        store.note({{io::RecordKind::Build, 1, io::record_text(next, io::RecordKind::Build, 1)},
-                    {io::RecordKind::Revision, 1, io::record_text(next, io::RecordKind::Revision, 1)}});
+        io::Store store = store_with("demo/ashgill-a22-intake-before.train.json");
         session::Results results;
         session::CaseInput input =
             session::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); });
@@ -160,6 +152,34 @@ class TstCases : public QObject {
         QCOMPARE(*file.model->limit_rpm, *strip->summary.limit.speed_rpm);
         QCOMPARE(file.model->contact_loss_rpm, contact_loss_rpm(strip->summary.limit));
         QCOMPARE(QString::fromStdString(file.limits), QStringLiteral("usual"));
+    }
+
+    // The strip, the verdict and the study of changes name one onset of the model: beside the run.
+    void beside_a_run_the_models_onset_is_that_of_the_runs_speeds() {
+        io::Store store = store_with("demo/ashgill-a22-intake-after.train.json");
+        session::keep_rig_run(
+            store, {"run", 1, false},
+            io::packed(io::trace_of(io::read_rig(source_file("demo/ashgill-a22-intake-after.rig.csv")))));
+        session::Results results;
+        session::CaseInput input =
+            session::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); });
+        QVERIFY(input.rig_run != 0);
+        input.range = {3000, 9300, 300};
+        const CaseFile file = session::open_case(input, results);
+        const auto strip =
+            results.sweep({store.project().revisions.at(1).assembly.train, input.range, input.limits});
+        const OnsetResult whole = strip->summary.onset,
+                          beside = onset_beside(rows_of(strip->motions), whole, file.rig->rows);
+        QVERIFY(beside.onset.speed_rpm && *beside.onset.speed_rpm != whole.onset.speed_rpm.value_or(0));
+        QCOMPARE(file.model->onset_rpm, beside.onset.speed_rpm);
+        QCOMPARE(file.model->onset_metric, beside.onset.metric);
+        // A change that changes nothing gains nothing, by the same measure.
+        const std::vector<TrainChange> nothing = {
+            {"nothing", "none", 0, 0.0, 0, "", [](const Assembly& a) { return a; }}};
+        ChangeStudyQuery query = session::change_study_query(input, file, judge(file));
+        query.uncertainty_trains = 0;
+        const ChangeOutcome same = try_changes(store.project().revisions.at(1).assembly, nothing, {0}, query);
+        QCOMPARE(same.onset_rpm, file.model->onset_rpm);
     }
 
     void the_range_reaches_past_the_target_and_below_every_limit() {

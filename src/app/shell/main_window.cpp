@@ -13,7 +13,6 @@
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
 #include "session/results/predictions.h"
-#include "session/rig/rig_runs.h"
 
 #include <QApplication>
 #include <QButtonGroup>
@@ -388,10 +387,11 @@ void MainWindow::refresh_strip() {
             force && s->limit.first->metric != Metric::ContactLoss)
             marks.push_back(
                 {Kind::ModelForce, *force, 0, named_speed(*force, Metric::ContactLoss, old), old});
-        add_onset(
-            Kind::ModelOnset,
-            session::onset_beside((old ? sweep_.old() : sweep_.current()).rows(), s->onset, rig_.run()).onset,
-            old);
+        add_onset(Kind::ModelOnset,
+                  onset_beside((old ? sweep_.old() : sweep_.current()).rows(), s->onset,
+                               rig_.run() ? rig_.run()->rows() : std::vector<SpeedMetrics>())
+                      .onset,
+                  old);
     }
     if (const TrainFigures* f = document_.figures(); f && f->separation)
         marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});

@@ -73,13 +73,15 @@ std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric 
     return robust_line(n2, value);
 }
 
-std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, double low_rpm,
-                                      double high_rpm) {
-    std::vector<SpeedMetrics> out;
+OnsetResult onset_beside(const std::vector<SpeedMetrics>& rows, const OnsetResult& whole,
+                         const std::vector<SpeedMetrics>& measured) {
+    constexpr double half_step_rpm = 50; // recorded speeds stand a little beside the set ones
+    std::vector<SpeedMetrics> shared;
     for (const SpeedMetrics& row : rows)
-        if (row.speed_rpm >= low_rpm && row.speed_rpm <= high_rpm)
-            out.push_back(row);
-    return out;
+        if (!measured.empty() && row.speed_rpm >= measured.front().speed_rpm - half_step_rpm &&
+            row.speed_rpm <= measured.back().speed_rpm + half_step_rpm)
+            shared.push_back(row);
+    return shared.size() < kLeastRows ? whole : find_onset(shared, {});
 }
 
 OnsetResult find_onset(const std::vector<SpeedMetrics>& rows, const Metrics& noise) {

@@ -37,8 +37,11 @@ std::optional<Line> elastic_trend(const std::vector<SpeedMetrics>& rows, Metric 
 /// (n_max - n_min); a departure is over three times the noise and at least 0.05 mm or 1.5 deg.
 OnsetResult find_onset(const std::vector<SpeedMetrics>& rows, const Metrics& noise);
 
-/// The rows between two speeds, for an onset of the model over the very range that a rig covered: the trend,
-/// and so the onset, depends on the range it is fitted in.
-std::vector<SpeedMetrics> rows_within(const std::vector<SpeedMetrics>& rows, double low_rpm, double high_rpm);
+/// The model's onset over the very speeds that a rig covered, so that the two can be compared: the trend, and
+/// so the onset, depends on the range it is fitted in. The one onset of the model wherever a run stands
+/// beside it. `rows` of the model and `measured` of the run, both rising; `whole`, the onset over all rows,
+/// where nothing is measured or the two share fewer than 5 speeds, which would show none.
+OnsetResult onset_beside(const std::vector<SpeedMetrics>& rows, const OnsetResult& whole,
+                         const std::vector<SpeedMetrics>& measured);
 
 } // namespace bathmos

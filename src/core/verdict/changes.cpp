@@ -158,15 +158,15 @@ void compute(const Assembly& before, const Assembly& after, const ChangeStudyQue
     const MotionModel model(after.train);
     SweepWatch sweep_watch;
     sweep_watch.stop = query.stop;
-    const SweepSummary swept = sweep(after.train, query.range, query.limits, sweep_watch).summary;
-    const LimitSpeed& limit = swept.limit;
+    const Sweep swept = sweep(after.train, query.range, query.limits, sweep_watch);
+    const LimitSpeed& limit = swept.summary.limit;
     out.limit_rpm = limit.speed_rpm;
     out.beyond_range = !limit.speed_rpm;
     if (limit.first)
         out.limit_metric = limit.first->key;
     out.gain_rpm = limit.speed_rpm.value_or(query.range.last_rpm) - query.limit_rpm;
     out.contact_loss_rpm = contact_loss_rpm(limit);
-    out.onset_rpm = swept.onset.onset.speed_rpm;
+    out.onset_rpm = onset_beside(rows_of(swept.motions), swept.summary.onset, query.measured).onset.speed_rpm;
     const auto gained = [](const std::optional<double>& now, const std::optional<double>& was) {
         return now && was ? std::optional(*now - *was) : std::nullopt;
     };

@@ -53,6 +53,7 @@ struct ChangeOutcome {
     std::optional<double> cost;
     double hours = 0;
     std::string school;
+    /// Cost for each 100 rev/min gained; empty without a cost, or with a gain of under 5 rev/min.
     std::optional<double> cost_per_100_rpm() const;
     /// Whether the limit is at the target or above; never for what could not be computed.
     bool reaches(double target_rpm) const;
@@ -65,6 +66,7 @@ struct ChangeStudyQuery {
     LimitsInForce limits{};
     double limit_rpm = 0;                                  ///< of the train as it is
     std::optional<double> contact_loss_rpm{}, onset_rpm{}; ///< of the train as it is
+    std::vector<SpeedMetrics> measured{}; ///< a rig run's rows, beside which `onset_rpm` was found
     double target_rpm = 0;
     double at_rpm = 0; ///< speed for seating, loft and forces
     const Engine* engine = nullptr;
@@ -97,6 +99,7 @@ struct ChangeStudy {
 };
 
 enum class ChangeOrder { Gain, CostPerSpeed, Risk };
+/// Best first; what could not be computed stands last.
 void sort_outcomes(std::vector<ChangeOutcome>& outcomes, ChangeOrder order);
 
 } // namespace bathmos

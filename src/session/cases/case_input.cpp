@@ -161,6 +161,9 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
         const RigTrace trace = io::rig_of(io::unpacked(input.traces.at(run.traces.front())));
         out.rig = rig_facts(*results.reduction(trace, train, options));
         out.rig->name = run.name;
+        const Onset model = onset_beside(out.model->rows, swept->summary.onset, out.rig->rows).onset;
+        out.model->onset_rpm = model.speed_rpm;
+        out.model->onset_metric = model.metric;
     }
     if (progress)
         progress(1);

@@ -20,6 +20,8 @@ ChangeStudyQuery change_study_query(const CaseInput& input, const CaseFile& file
         out.contact_loss_rpm = file.model->contact_loss_rpm;
         out.onset_rpm = file.model->onset_rpm;
     }
+    if (file.rig)
+        out.measured = file.rig->rows;
     out.at_rpm = verdict.speed.rpm.value_or(out.limit_rpm);
     out.build = &input.project.builds.at(revision_of(input).build);
     if (const auto engine = input.project.engines.find(out.build->engine);

@@ -15,13 +15,4 @@ const Entry* last_run(const Project& project, Id revision) {
     return id ? &project.of(EntryKind::RigRun).at(id) : nullptr;
 }
 
-OnsetResult onset_beside(const std::vector<SpeedMetrics>& rows, const OnsetResult& whole, const RigRun* run) {
-    if (!run || run->steps.size() < 2)
-        return whole;
-    constexpr double half_step_rpm = 50; // recorded speeds stand a little beside the set ones
-    return find_onset(rows_within(rows, run->steps.front().speed_rpm - half_step_rpm,
-                                  run->steps.back().speed_rpm + half_step_rpm),
-                      {});
-}
-
 } // namespace bathmos::session
