@@ -216,6 +216,9 @@ class TestMath : public QObject {
         QCOMPARE((MeasuredText("first, ") + text).in_words(UnitSystem::Inch),
                  std::string("first, gap .039 in of .079 in"));
         QCOMPARE(MeasuredText("nothing {} measured").in_words(), std::string("nothing {} measured"));
+        // A name with braces takes no value away from what stands behind it.
+        QCOMPARE((MeasuredText("rod {}: ") + text).in_words(),
+                 std::string("rod {}: gap 1.000 mm of 2.000 mm"));
         QVERIFY(MeasuredText().empty());
     }
 };

@@ -46,25 +46,42 @@ std::string typed_text(Quantity quantity, double si, UnitSystem system) {
     return without_zero(fmt::format("{:.{}g}", value, kTypedDigits), quantity, system);
 }
 
-std::string MeasuredText::in_words(UnitSystem system) const {
-    std::string out;
+MeasuredText::MeasuredText(std::string plain) {
+    if (!plain.empty())
+        pieces_.emplace_back(std::move(plain));
+}
+
+MeasuredText::MeasuredText(const std::string& pattern, const std::vector<Measured>& values) {
     std::size_t from = 0;
-    for (const Measured& value : values_) {
-        const std::size_t at = pattern_.find("{}", from);
+    for (const Measured& value : values) {
+        const std::size_t at = pattern.find("{}", from);
         if (at == std::string::npos)
             break;
-        out += pattern_.substr(from, at - from);
+        *this += pattern.substr(from, at - from);
+        pieces_.emplace_back(value);
+        from = at + 2;
+    }
+    *this += pattern.substr(from);
+}
+
+std::string MeasuredText::in_words(UnitSystem system) const {
+    std::string out;
+    for (const auto& piece : pieces_) {
+        if (const auto* plain = std::get_if<std::string>(&piece)) {
+            out += *plain;
+            continue;
+        }
+        const Measured& value = std::get<Measured>(piece);
         out += value.as == Measured::As::Typed      ? typed_text(value.quantity, value.si, system)
                : value.as == Measured::As::UnitOnly ? with_unit("", value.quantity, system)
                                                     : quantity_text(value.quantity, value.si, system);
-        from = at + 2;
     }
-    return out + pattern_.substr(from);
+    return out;
 }
 
-MeasuredText& MeasuredText::operator+=(const MeasuredText& more) {
-    pattern_ += more.pattern_;
-    values_.insert(values_.end(), more.values_.begin(), more.values_.end());
+MeasuredText& MeasuredText::operator+=(MeasuredText more) {
+    for (auto& piece : more.pieces_)
+        pieces_.push_back(std::move(piece));
     return *this;
 }
 

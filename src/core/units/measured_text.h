@@ -5,6 +5,7 @@
 #include "core/units/units.h"
 
 #include <string>
+#include <variant>
 #include <vector>
 
 namespace bathmos {
@@ -25,25 +26,25 @@ struct Measured {
     enum class As { Fixed, Typed, UnitOnly } as = As::Fixed;
 };
 
-/// A text in which each "{}" stands for the next value.
+/// A text with values in it. Plain text stays as it is, also where a person put braces into a name.
 class MeasuredText {
   public:
     MeasuredText() = default;
-    MeasuredText(std::string plain) : pattern_(std::move(plain)) {}
-    MeasuredText(const char* plain) : pattern_(plain) {}
-    MeasuredText(std::string pattern, std::vector<Measured> values)
-        : pattern_(std::move(pattern)), values_(std::move(values)) {}
+    MeasuredText(std::string plain);
+    MeasuredText(const char* plain) : MeasuredText(std::string(plain)) {}
+    /// Each "{}" of the pattern stands for the next value, as long as there is one.
+    MeasuredText(const std::string& pattern, const std::vector<Measured>& values);
 
+    /// With its values as numbers of so many digits as their quantities deserve.
     std::string in_words(UnitSystem system = UnitSystem::Metric) const;
     /// In metric units, for files and the command line.
     operator std::string() const { return in_words(); }
-    bool empty() const { return pattern_.empty(); }
-    MeasuredText& operator+=(const MeasuredText& more);
+    bool empty() const { return pieces_.empty(); }
+    MeasuredText& operator+=(MeasuredText more);
     friend MeasuredText operator+(MeasuredText a, const MeasuredText& b) { return a += b; }
 
   private:
-    std::string pattern_;
-    std::vector<Measured> values_;
+    std::vector<std::variant<std::string, Measured>> pieces_;
 };
 
 } // namespace bathmos
