@@ -6,6 +6,7 @@
 #include "core/tasks/tasks.h"
 
 #include <CLI/CLI.hpp>
+#include <memory>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -18,6 +19,16 @@ void define_model_commands(CLI::App& app, const StopToken& stop);
 void define_lobe_commands(CLI::App& app);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);
+
+/// A command that runs with the options that its line has filled in.
+template <class Options>
+CLI::App* add_command(CLI::App& app, const char* name, const char* help,
+                      const std::shared_ptr<Options>& options, const StopToken& stop,
+                      void (*run)(const Options&, const std::stop_token&)) {
+    CLI::App* out = app.add_subcommand(name, help);
+    out->callback([options, run, stop] { run(*options, stop()); });
+    return out;
+}
 
 /// A number within bounds, told plainly: "-5 is out of range; give 100 to 30000 rev/min".
 CLI::Validator between(double low, double high, const std::string& unit = "");

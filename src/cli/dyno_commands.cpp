@@ -207,11 +207,8 @@ void stand_in_command(const DynoOptions& o, const std::stop_token& stop) {
 
 void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     const auto o = std::make_shared<DynoOptions>();
-    const auto command = [&](const char* name, const char* help,
-                             void (*run)(const DynoOptions&, const std::stop_token&)) {
-        CLI::App* out = app.add_subcommand(name, help);
-        out->callback([o, run, stop] { run(*o, stop()); });
-        return out;
+    const auto command = [&](const char* name, const char* help, auto run) {
+        return add_command(app, name, help, o, stop, run);
     };
     CLI::App* pull =
         command("pull", "What a dyno pull says: peaks, break, roughness, what else moved", pull_command);

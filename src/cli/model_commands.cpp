@@ -83,11 +83,8 @@ void rig(const ModelOptions& o, const std::stop_token& stop) {
 
 void define_model_commands(CLI::App& app, const StopToken& stop) {
     const auto o = std::make_shared<ModelOptions>();
-    const auto command = [&](const char* name, const char* help,
-                             void (*run)(const ModelOptions&, const std::stop_token&)) {
-        CLI::App* out = app.add_subcommand(name, help);
-        out->callback([o, run, stop] { run(*o, stop()); });
-        return out;
+    const auto command = [&](const char* name, const char* help, auto run) {
+        return add_command(app, name, help, o, stop, run);
     };
     CLI::App* one = command("simulate", "One reported cycle of a train at one speed", simulate);
     one->add_option("train", o->train, "Train file, *.train.json")->required();

@@ -45,11 +45,8 @@ void rescue(const ProjectOptions& o, const std::stop_token& stop) {
 
 void define_project_commands(CLI::App& app, const StopToken& stop) {
     const auto o = std::make_shared<ProjectOptions>();
-    const auto command = [&](const char* name, const char* help,
-                             void (*run)(const ProjectOptions&, const std::stop_token&)) {
-        CLI::App* out = app.add_subcommand(name, help);
-        out->callback([o, run, stop] { run(*o, stop()); });
-        return out;
+    const auto command = [&](const char* name, const char* help, auto run) {
+        return add_command(app, name, help, o, stop, run);
     };
     CLI::App* out = command("export", "A project as a folder of JSON and CSV", export_project);
     out->add_option("project", o->from, "Project, *.bathmos")->required();
