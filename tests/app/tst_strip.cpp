@@ -96,6 +96,47 @@ class TestStrip : public QObject {
             QVERIFY(!m.old);
     }
 
+    // The demo while something is tried: nine numbers, six of them within 600 rev/min.
+    void words_never_stand_on_each_other_and_all_are_spoken() {
+        Fixture f;
+        ThresholdStrip strip(f.window->theme(), f.window->cursors());
+        strip.resize(1196, strip.sizeHint().height());
+        using Kind = StripMark::Kind;
+        QVector<StripMark> marks;
+        const auto add = [&](Kind kind, double rpm, const char* metric) {
+            marks.push_back({kind, rpm, 0, QString::number(rpm) + QLatin1Char(' ') + metric, false});
+        };
+        add(Kind::Rigid, 9800, "");
+        add(Kind::Target, 8600, "");
+        add(Kind::ModelForce, 8556, "contact loss");
+        add(Kind::Trial, 8338, "duration change");
+        add(Kind::Model, 7969, "duration change");
+        add(Kind::DynoBreak, 7662, "");
+        add(Kind::RigOnset, 7642, "bounce");
+        add(Kind::RigLimit, 7441, "duration change");
+        add(Kind::ModelOnset, 7438, "bounce");
+        const auto apart = [&] {
+            const QVector<QRectF> boxes = strip.word_boxes();
+            for (int i = 0; i < boxes.size(); ++i)
+                for (int k = i + 1; k < boxes.size(); ++k)
+                    if (boxes[i].intersects(boxes[k]))
+                        return false;
+            return true;
+        };
+        strip.set_marks(marks);
+        QVERIFY(apart());
+        for (const QRectF& box : strip.word_boxes()) {
+            QVERIFY(!box.isEmpty());
+            QVERIFY(QRectF(strip.rect()).contains(box));
+        }
+        for (int more = 0; more < 6; ++more) // more than there is room for: left out, not printed over
+            add(Kind::Compared, 7440 + more, "duration change");
+        strip.set_marks(marks);
+        QVERIFY(apart());
+        for (const StripMark& mark : marks)
+            QVERIFY2(strip.accessibleName().contains(mark.text), qPrintable(mark.text));
+    }
+
     void cursors_are_rounded_and_kept_in_range() {
         Cursors c;
         QSignalSpy told(&c, &Cursors::speed_changed);

@@ -10,7 +10,7 @@
 namespace bathmos::app {
 
 namespace {
-constexpr int kSide = 24, kAxisFromBottom = 26, kRowHeight = 17, kTop = 8;
+constexpr int kSide = 24, kAxisFromBottom = 26, kRowHeight = 15, kTop = 6, kGap = 6;
 
 QString kind_name(StripMark::Kind kind) {
     switch (kind) {
@@ -99,7 +99,7 @@ QColor ThresholdStrip::color_of(const StripMark& mark) const {
 }
 
 // Labels take the first row in which they run into no other, left of their mark, else right of it.
-QVector<ThresholdStrip::Slot> ThresholdStrip::slots_of_marks() const {
+QVector<QRectF> ThresholdStrip::word_boxes() const {
     QVector<int> order(marks_.size());
     for (int i = 0; i < order.size(); ++i)
         order[i] = i;
@@ -107,28 +107,26 @@ QVector<ThresholdStrip::Slot> ThresholdStrip::slots_of_marks() const {
               [&](int a, int b) { return marks_[a].speed_rpm > marks_[b].speed_rpm; });
     const QFontMetrics metrics(Theme::text_font(12));
     const int most = std::max(1, (height() - kAxisFromBottom - kTop) / kRowHeight);
-    QVector<QVector<std::pair<double, double>>> taken(most);
-    const auto free = [&](int row, double from, double to) {
-        return from >= 0 && to <= width() &&
-               std::none_of(taken[row].begin(), taken[row].end(),
-                            [&](const auto& other) { return from < other.second && other.first < to; });
+    QVector<QRectF> out(marks_.size());
+    const auto free = [&](const QRectF& box) {
+        return box.left() >= 0 && box.right() <= width() &&
+               std::none_of(out.begin(), out.end(), [&](const QRectF& other) {
+                   return other.adjusted(-kGap, 0, kGap, 0).intersects(box);
+               });
     };
-    QVector<Slot> out(marks_.size(), Slot{most - 1, false});
     for (int i : order) {
         const double at = pixel_of(marks_[i].speed_rpm);
-        const double wide = metrics.horizontalAdvance(words_of(marks_[i])) + 12;
-        const auto put = [&](bool right) {
-            const double from = right ? at : at - wide, to = from + wide;
+        const double wide = metrics.horizontalAdvance(words_of(marks_[i]));
+        const auto put = [&](double from) {
             for (int row = 0; row < most; ++row)
-                if (free(row, from - 3, to + 3)) {
-                    taken[row].push_back({from, to});
-                    out[i] = {row, right};
+                if (const QRectF box(from, kTop + row * kRowHeight, wide, kRowHeight); free(box)) {
+                    out[i] = box;
                     return true;
                 }
             return false;
         };
-        if (!put(false))
-            put(true);
+        if (!put(at - kGap - wide))
+            put(at + kGap);
     }
     return out;
 }
@@ -145,11 +143,11 @@ void ThresholdStrip::paintEvent(QPaintEvent*) {
     painter.drawLine(0, 0, width(), 0);
     paint_band(painter);
     paint_axis(painter);
-    const QVector<Slot> slot = slots_of_marks();
+    const QVector<QRectF> words = word_boxes();
     for (int i = 0; i < marks_.size(); ++i)
-        paint_mark(painter, marks_[i], slot[i].row);
+        paint_mark(painter, marks_[i], words[i]);
     for (int i = 0; i < marks_.size(); ++i)
-        paint_words(painter, marks_[i], slot[i]);
+        paint_words(painter, marks_[i], words[i]);
     paint_cursor(painter);
     if (hasFocus()) {
         painter.setBrush(Qt::NoBrush);
@@ -192,9 +190,10 @@ void ThresholdStrip::paint_band(QPainter& painter) const {
     }
 }
 
-void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int row) const {
+void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, const QRectF& words) const {
     using Kind = StripMark::Kind;
-    const double x = pixel_of(mark.speed_rpm), axis = height() - kAxisFromBottom, y = kTop + row * kRowHeight;
+    const double x = pixel_of(mark.speed_rpm), axis = height() - kAxisFromBottom,
+                 y = words.isEmpty() ? axis - 2 * kRowHeight : words.top();
     const QColor color = color_of(mark);
     const bool dashed = mark.kind == Kind::Rigid || mark.kind == Kind::RigLimit ||
                         mark.kind == Kind::ModelOnset || mark.kind == Kind::ModelForce ||
@@ -229,16 +228,13 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, int ro
     painter.drawPath(sign);
 }
 
-void ThresholdStrip::paint_words(QPainter& painter, const StripMark& mark, const Slot& slot) const {
-    const double x = pixel_of(mark.speed_rpm), y = kTop + slot.row * kRowHeight;
+void ThresholdStrip::paint_words(QPainter& painter, const StripMark& mark, const QRectF& box) const {
+    if (box.isEmpty())
+        return;
     painter.setFont(Theme::text_font(12));
     painter.setPen(color_of(mark));
-    const QString text = words_of(mark);
-    const QRectF box(slot.right ? x + 6 : x - 6 - 600, y - 1, 600, kRowHeight);
-    const auto side = (slot.right ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter;
-    const QRectF words = painter.boundingRect(box, side, text);
-    painter.fillRect(words.adjusted(-2, 0, 2, 0), theme_.color(Role::Panel)); // over other marks' lines
-    painter.drawText(box, side, text);
+    painter.fillRect(box.adjusted(-2, 0, 2, 0), theme_.color(Role::Panel)); // over other marks' lines
+    painter.drawText(box, Qt::AlignCenter | Qt::TextDontClip, words_of(mark));
 }
 
 void ThresholdStrip::paint_cursor(QPainter& painter) const {

@@ -55,6 +55,9 @@ class ThresholdStrip : public QWidget {
     /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
     void set_range(double low_rpm, double high_rpm);
     double pixel_of(double rpm) const;
+    /// Where each mark's words stand, px; empty for one that finds no room beside the others. Its mark is
+    /// drawn all the same, and its words are spoken.
+    QVector<QRectF> word_boxes() const;
     QSize sizeHint() const override { return {900, 138}; }
 
   protected:
@@ -64,19 +67,13 @@ class ThresholdStrip : public QWidget {
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
-    /// Where a mark's words stand.
-    struct Slot {
-        int row = 0;
-        bool right = false; ///< of the mark
-    };
     double speed_at(double pixel) const;
     QColor color_of(const StripMark& mark) const;
     void paint_axis(QPainter& painter) const;
     void paint_band(QPainter& painter) const;
-    void paint_mark(QPainter& painter, const StripMark& mark, int row) const;
-    void paint_words(QPainter& painter, const StripMark& mark, const Slot& slot) const;
+    void paint_mark(QPainter& painter, const StripMark& mark, const QRectF& words) const;
+    void paint_words(QPainter& painter, const StripMark& mark, const QRectF& box) const;
     void paint_cursor(QPainter& painter) const;
-    QVector<Slot> slots_of_marks() const;
     static QString words_of(const StripMark& mark);
 
     Theme& theme_;
