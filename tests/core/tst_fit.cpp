@@ -172,6 +172,22 @@ class TestFit : public QObject {
              in.peak_lift_m = in.figures.peak_lift_m + in.figures.bind_margin_m - 0.1e-3);
         SAYS("bind_at_speed", kWarn, in.peak_lift_m = in.figures.peak_lift_m; in.clashes_at_rpm = 8600);
     }
+    // Coils that meet with room left meet by surge; no room left is loft. Each says so.
+    void coils_that_meet_say_by_what() {
+        const auto says = [](double beyond_margin_m) {
+            Bench bench;
+            FitInput input{bench.assembly, bench.figures, &bench.engine};
+            input.peak_lift_m = input.figures.peak_lift_m + input.figures.bind_margin_m + beyond_margin_m;
+            input.clashes_at_rpm = 8600;
+            for (const Finding& finding : fit_findings(input))
+                if (finding.rule == "bind_at_speed")
+                    return in_words(finding);
+            return std::string();
+        };
+        CONTAINS(says(-0.5e-3), "coils meet at 8600 rev/min by surge, though 0.500 mm are left");
+        CONTAINS(says(0.1e-3), "coils meet at 8600 rev/min, bind margin there -0.100 mm");
+        CONTAINS(says(0.1e-3), "loft");
+    }
     void valves_keep_clear_of_piston_and_each_other() {
         SAYS("piston", kStop, in.piston = Clearance{0.9e-3, 0});
         SAYS("piston", kWarn, in.piston = Clearance{1.9e-3, 0});

@@ -173,10 +173,17 @@ void bind_at_speed(const FitInput& in, std::vector<Finding>& out) {
     const std::string where = in.clashes_at_rpm
                                   ? fmt::format("coils meet at {:.0f} rev/min", *in.clashes_at_rpm)
                                   : "coils meet at speed";
-    add(out, Severity::Warn, "installed_height_mm", where + ", bind margin there {}",
-        "with the motion at speed loft and surge take what is left at rest: more height, or accept and "
-        "recheck",
-        Q::Length, margin, 0);
+    if (margin > 0)
+        add(out, Severity::Warn, "installed_height_mm",
+            where + " by surge, though {} are left to solid at peak lift there",
+            "waves close single coils before the spring is solid: a damper, another natural frequency or "
+            "less "
+            "room for the coils to swing; or accept and recheck",
+            Q::Length, margin, 0);
+    else
+        add(out, Severity::Warn, "installed_height_mm", where + ", bind margin there {}",
+            "loft takes what is left at rest: more height, less lift, or accept and recheck", Q::Length,
+            margin, 0);
 }
 
 void piston(const FitInput& in, std::vector<Finding>& out) {
