@@ -332,10 +332,10 @@ class TstDyno : public QObject {
             return test_confounders(pull, analyse(pull))[static_cast<std::size_t>(kind)];
         };
         const ConfounderTest none = moved(0), little = moved(small), much = moved(large);
-        QVERIFY2(none.status == TestStatus::Clear && none.seen < 0.1, none.text.c_str());
-        QVERIFY2(little.status == TestStatus::Clear, little.text.c_str());
+        QVERIFY2(none.status == TestStatus::Clear && none.seen < 0.1, none.text.in_words().c_str());
+        QVERIFY2(little.status == TestStatus::Clear, little.text.in_words().c_str());
         // 0.85: a map may take advance out on purpose, so a fall of it is never quite sure.
-        QVERIFY2(much.status == TestStatus::Seen && much.seen > 0.85, much.text.c_str());
+        QVERIFY2(much.status == TestStatus::Seen && much.seen > 0.85, much.text.in_words().c_str());
         QVERIFY(much.from_rpm && *much.from_rpm > 7000 && *much.from_rpm < 8000);
         QVERIFY(much.channel == static_cast<PullChannel>(channel));
     }
@@ -348,7 +348,9 @@ class TstDyno : public QObject {
         QVERIFY(t.status == TestStatus::Seen && t.seen < 0.65 && t.channel == PullChannel::Manifold);
         for (double& value : pull[PullChannel::Manifold])
             value -= 60e3; // draws its own air
-        CONTAINS(test_confounders(pull, analyse(pull)).front().text, "no blower");
+        const MeasuredText text = test_confounders(pull, analyse(pull)).front().text;
+        CONTAINS(text, "no blower: 100.0 kPa in the manifold");
+        CONTAINS(text.in_words(UnitSystem::Inch), "14.50 psi");
     }
 
     void a_loss_with_speed_squared_is_one_and_the_same_hose() {
@@ -391,7 +393,7 @@ class TstDyno : public QObject {
             return out;
         };
         const auto mixture = [&](const std::vector<std::vector<ConfounderTest>>& pulls) {
-            return test_confounders(pulls)[static_cast<std::size_t>(Confounder::Mixture)].text;
+            return test_confounders(pulls)[static_cast<std::size_t>(Confounder::Mixture)].text.in_words();
         };
         QCOMPARE(mixture({with(seen), with(clear), with(seen)}), std::string("seen"));
         QCOMPARE(mixture({with(clear), with(clear), with(seen)}), std::string("clear"));

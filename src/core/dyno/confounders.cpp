@@ -109,7 +109,7 @@ struct Look {
     }
 };
 
-void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, std::string text) {
+void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, MeasuredText text) {
     if (!d.usable || (t.status != TestStatus::NotLogged && seen <= t.seen))
         return;
     t.status = seen >= 0.5 ? TestStatus::Seen : TestStatus::Clear;
@@ -117,6 +117,11 @@ void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, s
     t.channel = channel;
     t.from_rpm = seen >= 0.5 ? d.from_rpm : std::nullopt;
     t.text = std::move(text);
+}
+
+MeasuredText from_mid_to_top(const std::string& pressure, const Drift& d) {
+    return {pressure + " {} in the mid-range, {} at the top",
+            {{Quantity::Pressure, d.mid}, {Quantity::Pressure, d.top}}};
 }
 
 void test_belt(const Look& look, ConfounderTest& t) {
@@ -139,11 +144,10 @@ void test_belt(const Look& look, ConfounderTest& t) {
     const Drift d = drift_of(look.rpm(), map, -0.04 * outside);
     if (d.usable && d.mid < 1.08 * outside)
         return conclude(t, Channel::Manifold, 0.02, d,
-                        fmt::format("no blower: {:.1f} kPa in the manifold", d.mid / 1e3));
+                        {"no blower: {} in the manifold", {{Quantity::Pressure, d.mid}}});
     // Pressure that falls may have another reason: six tenths of sure at most.
     conclude(t, Channel::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
-             fmt::format("manifold pressure {:.1f} kPa in the mid-range, {:.1f} at the top", d.mid / 1e3,
-                         d.top / 1e3));
+             from_mid_to_top("manifold pressure", d));
 }
 
 void test_mixture(const Look& look, ConfounderTest& t) {
@@ -151,8 +155,7 @@ void test_mixture(const Look& look, ConfounderTest& t) {
         const Drift level = drift_of(look.rpm(), fuel, -1);
         const Drift d = drift_of(look.rpm(), fuel, -0.06 * level.mid);
         conclude(t, Channel::FuelPressure, sureness(d, -0.06 * level.mid), d,
-                 fmt::format("fuel pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3,
-                             d.top / 1e3));
+                 from_mid_to_top("fuel pressure", d));
     }
     if (const auto lambda = look.on(Channel::Lambda); !lambda.empty()) {
         const Drift up = drift_of(look.rpm(), lambda, 0.025), down = drift_of(look.rpm(), lambda, -0.05);
@@ -222,9 +225,9 @@ void test_intake(const Look& look, ConfounderTest& t) {
             rest[i] = pressure[i] - slope * std::pow(look.rpm()[i] / 1000, 2);
         const Drift d = drift_of(look.rpm(), rest, -2e3);
         conclude(t, c, sureness(d, -2e3), d,
-                 fmt::format("{} falls by {:.1f} kPa more than with speed squared",
-                             c == Channel::Inlet ? "inlet pressure" : "manifold pressure",
-                             std::max(0.0, -d.moved()) / 1e3));
+                 {std::string(c == Channel::Inlet ? "inlet" : "manifold") +
+                      " pressure falls by {} more than with speed squared",
+                  {{Quantity::Pressure, std::max(0.0, -d.moved())}}});
     }
 }
 
@@ -262,9 +265,7 @@ void test_oil(const Look& look, ConfounderTest& t) {
         return;
     const Drift level = drift_of(look.rpm(), oil, -1);
     const Drift d = drift_of(look.rpm(), oil, -0.08 * level.mid);
-    conclude(
-        t, Channel::Oil, sureness(d, -0.08 * level.mid), d,
-        fmt::format("oil pressure {:.0f} kPa in the mid-range, {:.0f} at the top", d.mid / 1e3, d.top / 1e3));
+    conclude(t, Channel::Oil, sureness(d, -0.08 * level.mid), d, from_mid_to_top("oil pressure", d));
 }
 
 void test_driver(const Look& look, ConfounderTest& t) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/dyno/pull_analysis.h"
+#include "core/units/measured_text.h"
 
 namespace bathmos {
 
@@ -25,6 +26,7 @@ struct ConfounderInfo {
     std::vector<PullChannel> channels; ///< any of them tells; the best first
     std::string_view settle;           ///< channel or cheap trial that would settle it
 };
+/// Its words and channels.
 const ConfounderInfo& info(Confounder kind);
 
 enum class TestStatus { Seen, Clear, NotLogged };
@@ -35,7 +37,7 @@ struct ConfounderTest {
     double seen = 0; ///< 0..1, how surely the sign is there; nothing is said where it was not logged
     std::optional<double> from_rpm{};
     std::optional<PullChannel> channel{}; ///< that told
-    std::string text{};                   ///< with its numbers
+    MeasuredText text{};                  ///< with its numbers
 };
 
 /// All of them, in the order of Confounder.

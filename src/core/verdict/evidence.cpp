@@ -64,8 +64,9 @@ class Collector {
         if (break_)
             add(Symptom::Break,
                 break_->confidence * static_cast<double>(break_->pulls) / static_cast<double>(break_->of),
-                fmt::format("power breaks away at {:.0f} rev/min, by {:.1f} kW, in {} of {} pulls",
-                            break_->speed_rpm, break_->depth_W / 1e3, break_->pulls, break_->of),
+                {fmt::format("power breaks away at {:.0f} rev/min, by {{}}, in {} of {} pulls",
+                             break_->speed_rpm, break_->pulls, break_->of),
+                 {{Quantity::Power, break_->depth_W}}},
                 "dyno/power");
         else
             add(Symptom::Break, 0.03, "power never leaves its own trend", "dyno/power");

@@ -13,7 +13,7 @@ namespace {
 Json findings(const std::vector<ConfounderTest>& tests) {
     Json out = Json::array();
     for (const ConfounderTest& t : tests) {
-        Json one = {{"key", info(t.kind).key}, {"label", info(t.kind).label}, {"text", t.text}};
+        Json one = {{"key", info(t.kind).key}, {"label", info(t.kind).label}, {"text", t.text.in_words()}};
         one["status"] = t.status == TestStatus::Seen    ? "seen"
                         : t.status == TestStatus::Clear ? "clear"
                                                         : "not logged";

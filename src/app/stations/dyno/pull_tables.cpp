@@ -141,7 +141,7 @@ void PullTables::fill_confounders() {
                                    ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
                                    : tr("○ not logged"),
                                false);
-        QString text = QString::fromStdString(t.text);
+        QString text = words(t.text.in_words(context_.units.system()));
         if (t.status == TestStatus::Seen && t.from_rpm)
             text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
         confounders_->set_cell(row, 2, text, false);
