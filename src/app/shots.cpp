@@ -13,6 +13,7 @@
 #include <QPushButton>
 #include <QSlider>
 #include <QTabWidget>
+#include <QTableView>
 #include <QTableWidget>
 #include <QThread>
 
@@ -73,12 +74,12 @@ bool shoot_hold(MainWindow& window, const std::function<void()>& shoot) {
 void shoot_records(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("train_tabs"));
     auto* pictures = window.findChild<QTabWidget*>(QStringLiteral("train_pictures"));
-    auto* list = window.findChild<QTableWidget*>(QStringLiteral("shelf_list"));
+    auto* list = window.findChild<QTableView*>(QStringLiteral("shelf_list"));
     if (window.document().project().parts.empty())
         return;
     tabs->setCurrentIndex(1);
-    for (int row = 0; row < list->rowCount(); ++row)
-        if (list->item(row, 0)->text() == QStringLiteral("Retainer"))
+    for (int row = 0; row < list->model()->rowCount(); ++row)
+        if (list->model()->index(row, 0).data().toString() == QStringLiteral("Retainer"))
             list->selectRow(row);
     shoot(QStringLiteral("shelf"));
     tabs->setCurrentIndex(2);

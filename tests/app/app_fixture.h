@@ -14,6 +14,7 @@
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QTabWidget>
+#include <QTableView>
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTest>
@@ -145,15 +146,23 @@ class ProjectFixture : public Fixture {
     Document& document() { return window->document(); }
     void tab(int index) { find<QTabWidget>("train_tabs")->setCurrentIndex(index); }
     void click(const char* name) { QTest::mouseClick(find<QPushButton>(name), Qt::LeftButton); }
-    QTableWidget* list() { return find<QTableWidget>("shelf_list"); }
+    QTableView* list() { return find<QTableView>("shelf_list"); }
+    int rows() { return list()->model()->rowCount(); }
+    QString cell(int row, int column) { return list()->model()->index(row, column).data().toString(); }
     void select(const QString& name, bool also = false) {
         if (!also)
             list()->clearSelection();
-        for (int row = 0; row < list()->rowCount(); ++row)
-            if (list()->item(row, 1)->text() == name)
+        for (int row = 0; row < rows(); ++row)
+            if (cell(row, 1) == name)
                 return list()->selectionModel()->select(
                     list()->model()->index(row, 0), QItemSelectionModel::Select | QItemSelectionModel::Rows);
         qFatal("no part named %s", qPrintable(name));
+    }
+    /// Without what is kept of results as they arrive, which is no edit.
+    Project edited() {
+        Project out = document().project();
+        out.predictions.clear();
+        return out;
     }
     Id id_of(const std::string& name) {
         for (const auto& [id, part] : document().project().parts)

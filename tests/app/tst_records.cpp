@@ -1,6 +1,7 @@
 // Shelf, revisions, checks, engine and budget of the Train station, and projects as files, as a person uses
 // them.
 #include "app/stations/train/checks_panel.h"
+#include "app/stations/train/shelf_panel.h"
 #include "app/stations/train/train_view.h"
 #include "app/widgets/number_table.h"
 #include "app_fixture.h"
@@ -51,22 +52,59 @@ class TestRecords : public QObject {
     void the_shelf_is_searched_sorted_and_narrowed() {
         ProjectFixture f("search");
         f.tab(1);
-        const int all = f.list()->rowCount();
+        const int all = f.rows();
         QCOMPARE(all, static_cast<int>(f.document().project().parts.size()));
         auto* search = f.find<QLineEdit>("shelf_search");
         QTest::keyClicks(search, "THIN");
-        QCOMPARE(f.list()->rowCount(), 1);
+        QCOMPARE(f.rows(), 1);
         search->clear();
         QTest::keyClicks(search, "everybody"); // in a note
-        QCOMPARE(f.list()->rowCount(), 1);
+        QCOMPARE(f.rows(), 1);
         search->clear();
         auto* kind = f.find<QComboBox>("shelf_kind");
         kind->setCurrentText("Shim");
-        QCOMPARE(f.list()->rowCount(), 2);
+        QCOMPARE(f.rows(), 2);
         f.list()->sortByColumn(3, Qt::DescendingOrder);
-        QVERIFY(f.list()->item(0, 3)->text().startsWith("0.8"));
+        QVERIFY(f.cell(0, 3).startsWith("0.8"));
         f.list()->sortByColumn(3, Qt::AscendingOrder);
-        QVERIFY(f.list()->item(0, 3)->text().startsWith("0.5"));
+        QVERIFY(f.cell(0, 3).startsWith("0.5"));
+    }
+
+    void what_is_chosen_on_the_shelf_stays_chosen_while_others_come_go_and_change() {
+        ProjectFixture f("chosen");
+        f.tab(1);
+        const QString name = f.cell(2, 1);
+        f.select(name);
+        const Id id = f.id_of(name.toStdString());
+        const auto chosen = [&] { return f.find<ShelfPanel>("shelf")->selected(); };
+        QCOMPARE(chosen(), std::vector<Id>{id});
+        Part other = f.document().project().parts.at(id);
+        other.name = "another";
+        f.document().add_part(other);
+        const Id added = f.id_of("another");
+        QCOMPARE(chosen(), std::vector<Id>{id});
+        Part renamed = f.document().project().parts.at(id);
+        renamed.name = "renamed";
+        f.document().set_part(id, renamed);
+        QCOMPARE(chosen(), std::vector<Id>{id});
+        QCOMPARE(f.find<QLineEdit>("part_name")->text(), QStringLiteral("renamed"));
+        f.select("another", true);
+        QCOMPARE(chosen().size(), std::size_t{2});
+        f.document().remove_part(added);
+        QCOMPARE(chosen(), std::vector<Id>{id});
+        f.find<QLineEdit>("shelf_search")->setText("no such part");
+        QVERIFY(chosen().empty());
+        QVERIFY(f.find<QLabel>("shelf_caption")->text().startsWith("Choose a part"));
+    }
+
+    void a_project_without_the_parts_that_are_chosen_takes_them_off_the_list() {
+        ProjectFixture f("other");
+        f.tab(1);
+        for (int row = 0; row < 2; ++row)
+            f.select(f.cell(row, 1), row > 0);
+        f.open_demo(); // a train file: its shelf is empty
+        QCOMPARE(f.rows(), 0);
+        QVERIFY(f.find<QLabel>("shelf_caption")->text().startsWith("The shelf is empty"));
     }
 
     void fitting_a_part_makes_a_revision_with_checks_and_findings_and_undo_takes_it_back() {
@@ -403,10 +441,10 @@ class TestRecords : public QObject {
         f.open_demo();
         f.find<QTabWidget>("train_tabs")->setCurrentIndex(1);
         QTest::mouseClick(f.find<QPushButton>("shelf_from_train"), Qt::LeftButton);
-        QVERIFY(f.find<QTableWidget>("shelf_list")->rowCount() >= 7);
+        QVERIFY(f.find<QTableView>("shelf_list")->model()->rowCount() >= 7);
         f.find<QComboBox>("shelf_kind")->setCurrentText("Shim");
         QTest::mouseClick(f.find<QPushButton>("shelf_new"), Qt::LeftButton);
-        QCOMPARE(f.find<QTableWidget>("shelf_list")->rowCount(), 1);
+        QCOMPARE(f.find<QTableView>("shelf_list")->model()->rowCount(), 1);
     }
 
     void another_engine_brings_its_own_target_and_range() {

@@ -1,20 +1,20 @@
-// The parts shelf: search, sort, look at one part and change its values, compare two, fit one to the build.
+// The parts shelf: search, sort, choose, fit to the build, new, import, export.
 #pragma once
 
 #include "app/desk/context.h"
 #include "app/desk/dialogs.h"
+#include "app/stations/train/shelf_model.h"
 
 #include <QWidget>
 
-class QCheckBox;
 class QComboBox;
-class QLabel;
 class QLineEdit;
-class QTableWidget;
-class QTableWidgetItem;
+class QTableView;
 class QVBoxLayout;
 
 namespace bathmos::app {
+
+class PartPanel;
 
 class ShelfPanel : public QWidget {
     Q_OBJECT
@@ -37,31 +37,21 @@ class ShelfPanel : public QWidget {
   private:
     void make_list(QVBoxLayout* to);
     void make_buttons(QVBoxLayout* to);
-    void make_part(QVBoxLayout* to);
     void refresh();
-    void fill_list();
-    void show_part();
-    void show_values(const Part& part);
-    void show_comparison(const Part& a, const Part& b);
-    void add_value_row(const PartValue& value);
-    void add_fact_row(const Part& part, const PartFact& fact);
-    void take_cell(QTableWidgetItem* item);
-    void change(const std::function<void(Part&)>& apply);
+    std::optional<PartKind> kind() const; ///< chosen above the list; none: all
     void new_part();
     void duplicate();
     void export_parts();
     void import_parts();
-    bool passes(const Part& part) const;
 
     Context context_;
     const Dialogs& dialogs_;
+    ShelfModel model_;
+    ShelfFilter filter_;
     QComboBox* kind_ = nullptr;
-    QLineEdit *search_ = nullptr, *name_ = nullptr, *serial_ = nullptr, *cost_ = nullptr, *note_ = nullptr;
-    QCheckBox* history_ = nullptr;
-    QTableWidget *list_ = nullptr, *values_ = nullptr;
-    QLabel* caption_ = nullptr;
-    QWidget* details_ = nullptr;
-    bool filling_ = false;
+    QLineEdit* search_ = nullptr;
+    QTableView* list_ = nullptr;
+    PartPanel* part_ = nullptr;
 };
 
 } // namespace bathmos::app
