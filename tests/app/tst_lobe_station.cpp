@@ -270,7 +270,7 @@ class TestLobeStation : public QObject {
 
     void a_file_that_is_no_profile_changes_nothing_and_explains_itself() {
         Lobes f("lobes-bad");
-        const Project before = f.document().project();
+        const Project before = f.edited();
         f.import("demo/ashgill-a22-intake-after.rig.csv", [](QDialog* dialog) {
             QVERIFY(!dialog->findChild<QPushButton*>("gauge_accept")->isEnabled());
             QVERIFY(!static_cast<GaugeImportDialog*>(dialog)->problem().isEmpty());
@@ -279,7 +279,7 @@ class TestLobeStation : public QObject {
         f.next_path = source_path("LICENSE.missing");
         f.trigger("import_lobe");
         QVERIFY(f.window->message().contains("was not imported"));
-        QVERIFY(f.document().project() == before);
+        QVERIFY(f.edited() == before);
     }
 
     void a_lobe_of_the_shelf_is_fitted_as_a_new_revision() {
