@@ -191,7 +191,7 @@ class TestLobe : public QObject {
                     std::sqrt(squares / points) < 0.015 * peak;
         }
         QVERIFY2(good >= 95, qPrintable(QString::number(good)));
-        // The standard deviation band holds the truth about as often as it says.
+        // The band of one standard deviation holds the truth about as often as it says.
         const double share = double(covered) / asked;
         QVERIFY2(share > 0.65 && share < 0.92, qPrintable(QString::number(share)));
     }

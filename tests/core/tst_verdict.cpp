@@ -89,7 +89,7 @@ class TstVerdict : public QObject {
             info(Cause::BeltSlip).prior * likelihood(Symptom::BlowerFalls, Cause::BeltSlip) / sum;
         NEAR(w.of(Cause::BeltSlip), belt, 1e-12);
         QVERIFY(w.causes.front().cause == Cause::BeltSlip);
-        // Half sure says nothing; a symptom that relevance nothing says nothing.
+        // Half sure says nothing; a symptom of no relevance says nothing.
         NEAR(weigh({{Symptom::BlowerFalls, 0.5, "", ""}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,
              1e-12);
         NEAR(weigh({{Symptom::BlowerFalls, 1, "", "", 0}}).of(Cause::BeltSlip), info(Cause::BeltSlip).prior,

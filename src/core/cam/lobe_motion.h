@@ -19,7 +19,7 @@ class LobeMotion {
     /// Rise or valve lift (order 0), or its derivative (1..3) per rad^order at theta in rad from the nose. At
     /// the valve 0 while it is shut; its third derivative is a central difference.
     double at(double theta_rad, int order = 0) const;
-    /// standard deviation of it, by the ratio where it is read; 0 for a formula.
+    /// Standard deviation of it, by the ratio where it is read; 0 for a formula.
     double standard_deviation(double theta_rad, int order) const;
     double lift_m() const { return at(0); }
     bool at_valve() const { return valve_.has_value(); }
@@ -36,6 +36,8 @@ struct LobeSamples {
     std::array<std::vector<double>, 4> value; ///< by order, per rad^order
     std::array<std::vector<double>, 4> sd;    ///< by order; empty for a formula, and for order 0
 };
+/// `points` even samples of a motion and its first three derivatives, with their standard deviations where
+/// asked for: those cost as much again.
 LobeSamples samples_of(const LobeMotion& motion, std::size_t points = 1440, bool with_sd = true);
 
 } // namespace bathmos

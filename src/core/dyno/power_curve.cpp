@@ -68,7 +68,7 @@ std::vector<double> bends(const PowerCurve& c, std::size_t apart) {
     return out;
 }
 
-// standard deviation of readings whose bends are known: of those near a place, weighed with all of them, as a
+// Standard deviation of readings whose bends are known: of those near a place, weighed with all of them, as a
 // few tell little.
 double sd_near(const std::vector<double>& bend, std::size_t place, double all) {
     const std::size_t first = std::min(bend.size(), place < kNoiseReach ? 0 : place - kNoiseReach);

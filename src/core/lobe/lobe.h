@@ -55,7 +55,8 @@ struct LobeTable {
     LiftUnit lift_unit = LiftUnit::Millimetre;
     std::vector<double> angle;
     std::vector<double> lift;
-    std::optional<double> noise_m; ///< stated standard deviation reading noise; estimated when absent
+    std::optional<double>
+        noise_m; ///< stated noise of a reading, one standard deviation; estimated when absent
     BaseStep base = BaseStep::AsGauged;
     std::vector<std::size_t> left_out; ///< readings that do not count, by place in the table
     LobeSmoothing smoothing;
@@ -77,6 +78,7 @@ class AnalyticCurve {
     AnalyticCurve() = default;
     /// Throws InputError when the ramp does not fit in half a turn.
     explicit AnalyticCurve(const AnalyticLobe& lobe);
+    /// Cam lift in m (order 0), or its derivative (1..3) per rad^order, at theta in rad from the nose.
     double at(double theta_rad, int order) const;
 
   private:
@@ -89,7 +91,7 @@ class AnalyticCurve {
 
 /// How a table was smoothed: shown to the user, never hidden.
 struct SmoothingReport {
-    double noise_m = 0;    ///< standard deviation noise the smoothing aimed at
+    double noise_m = 0;    ///< one standard deviation, that the smoothing aimed at
     bool estimated = true; ///< noise came from the base circle, not from the table
     double residual_rms_m = 0;
     double parameters = 0; ///< numbers that the readings settle: the trace of the fit
@@ -106,7 +108,7 @@ class LobeCurve {
     /// Rise (order 0), or its derivative (1..3) per rad^order, at theta in rad; any turn.
     double at(double theta_rad, int order = 0) const;
 
-    /// standard deviation of at(theta, order): what reading noise and the smoothing leave open; 0 for a
+    /// Standard deviation of at(theta, order): what reading noise and the smoothing leave open; 0 for a
     /// formula.
     double standard_deviation(double theta_rad, int order) const;
 
@@ -116,6 +118,7 @@ class LobeCurve {
     /// Present for a lobe from a table.
     const std::optional<SmoothingReport>& smoothing() const { return smoothing_; }
 
+    /// The formula itself. Throws InputError when its ramp does not fit in half a turn.
     static LobeCurve of(const AnalyticLobe& lobe);
     /// The spline turned so that its maximum is at theta = 0.
     /// `covariance`: of the spline's coefficients, m2.

@@ -16,6 +16,7 @@ const std::vector<double>& usual_check_heights_m();
 struct Crossings {
     double opening_rad; ///< cam angle from the nose, negative
     double closing_rad;
+    /// Twice the cam angle between the crossings.
     double duration_crank_deg() const;
 };
 
@@ -42,6 +43,7 @@ struct LobePeaks {
     Peak jerk;                                       ///< largest magnitude, m/rad3
     double lift_area_m_rad;                          ///< integral of cam lift over one turn
 };
+/// Largest values on a grid of 0.05 cam degrees.
 LobePeaks peaks_of(const LobeCurve& curve);
 
 } // namespace bathmos

@@ -22,9 +22,9 @@ struct LobeReadings {
 /// closed.
 LobeReadings readings_of(const LobeTable& table);
 
-/// standard deviation reading noise of a table from its base circle, m: robust scale of second differences of
-/// neighbouring base-circle readings (so runout does not count), never below the rounding (step / sqrt 12).
-/// Empty where there is too little base circle to tell.
+/// Noise of a reading of a table, one standard deviation, from its base circle, m: robust scale of second
+/// differences of neighbouring base-circle readings (so runout does not count), never below the rounding
+/// (step / sqrt 12). Empty where there is too little base circle to tell.
 std::optional<double> base_circle_noise_m(const LobeTable& table);
 
 /// The finest step that all lifts of a table are multiples of, m: what its readings are rounded to.

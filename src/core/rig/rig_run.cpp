@@ -100,8 +100,9 @@ std::vector<double> seated_readings(const RawCycle& cycle, double phase_deg) {
     return out;
 }
 
-// standard deviation reading noise: differences of neighbouring readings near the level that a turn mostly
-// has (the seat) hold little else. Needs no phase, so it also serves an index that comes once a crank turn.
+// Noise of a reading, one standard deviation: differences of neighbouring readings near the level that a turn
+// mostly has (the seat) hold little else. Needs no phase, so it also serves an index that comes once a crank
+// turn.
 double reading_noise_mm(const RigTrace& trace) {
     constexpr double near_mm = 0.1;
     constexpr std::size_t enough = 200000;

@@ -89,7 +89,7 @@ double* spring(Spring& s) {
 const std::vector<TrainField> kTrainFields = {
     {"lobe.base_radius_mm", "Base circle radius", Q::Length, member<&Train::lobe, &Lobe::base_radius_m>, 0, true, 100, {}, "Radius of the cam where the follower does not move."},
     {"lobe.follower.radius_mm", "Follower radius", Q::Length, member<&Train::lobe, &Lobe::follower_radius_m>, 0, true, 1000, {}, "Roller radius, or the radius of a flat follower's face."},
-    {"lobe.table.noise_um", "Gauge noise", Q::FineLength, table_noise, 0, true, 1000, {}, "standard deviation of the gauge's readings."},
+    {"lobe.table.noise_um", "Gauge noise", Q::FineLength, table_noise, 0, true, 1000, {}, "Standard deviation of the gauge's readings."},
     {"lobe.analytic.half_duration_cam_deg", "Half duration (cam)", Q::Angle, analytic<&AnalyticLobe::half_duration_rad>, 10, false, 170, {}, "Cam degrees from the nose to the top of the ramp."},
     {"lobe.analytic.lift_mm", "Lobe lift", Q::Length, analytic<&AnalyticLobe::lift_m>, 0, true, 50, {}, "Largest cam lift off the base circle, at the follower."},
     {"lobe.analytic.exponents.0", "Exponent p", Q::Count, exponent<0>, 3, false, 100, {}, "Shape of the polynomial; higher is fuller and harsher."},

@@ -64,7 +64,7 @@ constexpr std::string_view kRig = "physics.md 7 and 8";
 constexpr std::string_view kSense = "a cause needs its occasion";
 
 // clang-format off
-const std::vector<SymptomInfo> kSignInfo = {
+const std::vector<SymptomInfo> kSymptomInfo = {
     {"break", "Power breaks away from its trend", SymptomGroup::Dyno, 0.85,
      {{Breathing, 0.04}, {IntakeLoss, 0.40}, {OilPressure, 0.40}, {BeltSlip, 0.55}, {Mixture, 0.60}, {KnockRetard, 0.55}, {ThrottleClosing, 0.60}, {SparkBreakUp, 0.70}, {DriverLift, 0.70}, {RevLimiter, 0.60}}, kDyno},
     {"rough_above", "Power is rough above it", SymptomGroup::Dyno, 0.80,
@@ -148,7 +148,7 @@ std::optional<Cause> find_cause(std::string_view key) {
 }
 
 const SymptomInfo& info(Symptom symptom) {
-    return kSignInfo[static_cast<std::size_t>(symptom)];
+    return kSymptomInfo[static_cast<std::size_t>(symptom)];
 }
 
 double likelihood(Symptom symptom, Cause cause) {

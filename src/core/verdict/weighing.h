@@ -17,8 +17,8 @@ struct Evidence {
     MeasuredText text; ///< plain sentence with the numbers
     std::string
         link; ///< station and view that shows it: "dyno/power", "rig/metric/bounce_mm", "motion/sweep"
-    /// How much it relevance on the question, 0..1: its likelihood counts with this power. A mechanism that
-    /// the model shows at quite another speed relevance little.
+    /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that
+    /// the model shows at quite another speed bears little.
     double relevance = 1;
 };
 
@@ -38,6 +38,7 @@ struct Weighing {
     std::vector<WeighedCause> causes; ///< likeliest first
     double valve_train = 0;           ///< probability that it is the valve train at all
     double entropy_bit = 0;           ///< what is still open
+    /// Probability of a cause.
     double of(Cause cause) const;
     /// 0 where all causes are alike, 1 where one is certain: 1 less the entropy over that of all alike.
     double settled() const;

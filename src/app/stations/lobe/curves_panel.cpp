@@ -81,7 +81,7 @@ QWidget* CurvesPanel::make_choices() {
     bands_ = new QCheckBox(tr("noise band of the chosen lobe"));
     bands_->setObjectName(QStringLiteral("lobe_bands"));
     bands_->setChecked(true);
-    bands_->setToolTip(tr("standard deviation each way: what reading noise and smoothing leave open."));
+    bands_->setToolTip(tr("One standard deviation each way: what reading noise and smoothing leave open."));
     connect(bands_, &QCheckBox::toggled, this, [this] { refresh_->ask(); });
     line->addWidget(bands_);
     line->addStretch();

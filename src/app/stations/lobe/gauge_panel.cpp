@@ -33,7 +33,7 @@ GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
     auto* split = new QSplitter(Qt::Horizontal);
     residual_ = new Plot(context_.theme, tr("Reading less curve"));
     residual_->add_curve(tr("reading less curve"), Role::Measured, Stroke::Points);
-    residual_->add_curve(tr("noise, standard deviation"), Role::Kinematic, Stroke::Dashed);
+    residual_->add_curve(tr("noise, one standard deviation"), Role::Kinematic, Stroke::Dashed);
     residual_->add_curve({}, Role::Kinematic, Stroke::Dashed);
     residual_->set_x_range(-360, 360);
     residual_->set_cursor_step(0.5);
@@ -79,10 +79,10 @@ QWidget* GaugePanel::make_controls() {
     line->addWidget(strength_, 1);
     line->addWidget(strength_words_);
     form->addRow(tr("Strength"), line);
-    noise_ =
-        new NumberField(context_.units, Quantity::FineLength, QStringLiteral("gauge_noise"), {},
-                        tr("standard deviation noise of a reading; 0: found from base circle or residual."),
-                        [](double um) { return um >= 0 && um <= 100 ? std::string() : "give 0 to 100 um"; });
+    noise_ = new NumberField(
+        context_.units, Quantity::FineLength, QStringLiteral("gauge_noise"), {},
+        tr("Noise of a reading, one standard deviation; 0: found from base circle or residual."),
+        [](double um) { return um >= 0 && um <= 100 ? std::string() : "give 0 to 100 um"; });
     form->addRow(tr("Noise of a reading (0: found)"), noise_);
     base_ = choice(QStringLiteral("gauge_base"), tr("Base circle"),
                    {tr("as gauged"), tr("height taken off"), tr("height and runout taken off")});
