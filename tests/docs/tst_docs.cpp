@@ -25,6 +25,29 @@ QStringList code() {
     return out;
 }
 
+// Functions that a header offers without a word on them: no comment above, none behind, and no body on the
+// line that says it all.
+QStringList unspoken(const QString& header) {
+    static const QRegularExpression declared("^(?:    )?(?:(?:static|inline|virtual|\\[\\[nodiscard\\]\\]) "
+                                             ")*(?!return|using|if|for|else|case|throw|template)"
+                                             "[A-Za-z_][\\w:<>,*& ]* [*&]?[a-z_]\\w*\\(");
+    static const QRegularExpression body("\\{.*\\}|\\{$");
+    QStringList out;
+    bool open = true; // to all, as namespaces and structs are
+    const QStringList lines = header.split('\n');
+    for (int i = 1; i < lines.size(); ++i) {
+        const QString& line = lines[i];
+        if (line.startsWith("class ") || line.trimmed() == "private:")
+            open = false;
+        else if (line.startsWith("struct ") || line.startsWith("};") || line.trimmed() == "public:")
+            open = true;
+        if (open && line.contains(declared) && !line.contains("///") && !line.contains(body) &&
+            !lines[i - 1].trimmed().startsWith("//"))
+            out.push_back(line.trimmed());
+    }
+    return out;
+}
+
 } // namespace
 
 class TstDocs : public QObject {
@@ -80,6 +103,57 @@ class TstDocs : public QObject {
             }
         }
         QVERIFY(named > 5);
+    }
+
+    void every_public_function_of_the_core_carries_a_docstring() {
+        QCOMPARE(unspoken("\n/// Says.\ndouble a(int b);\ndouble unsaid(int b);\n").size(), qsizetype{1});
+        int headers = 0;
+        for (const QString& path : code()) {
+            if (!path.contains("/src/core/") || !path.endsWith(".h") || path.endsWith("-inl.h"))
+                continue;
+            QFile file(path);
+            QVERIFY(file.open(QIODevice::ReadOnly));
+            const QStringList without = unspoken(QString::fromUtf8(file.readAll()));
+            QVERIFY2(without.isEmpty(), qPrintable(path + ": " + without.join(" | ")));
+            ++headers;
+        }
+        QVERIFY(headers > 50);
+    }
+
+    void functions_of_the_core_that_refuse_say_so() {
+        const QRegularExpression defined("^[A-Za-z_][^\n;=#]*[ *&:]([a-z_]\\w*)\\([^;]*?\\{$",
+                                         QRegularExpression::MultilineOption);
+        QMap<QString, QString> said; // what stands above a function in any header of the core
+        const QRegularExpression spoken("((?:^ *///[^\n]*\n)+)^[^\n/(]*\\b([a-z_]\\w*)\\(",
+                                        QRegularExpression::MultilineOption);
+        QMap<QString, QString> bodies;
+        for (const QString& path : code()) {
+            if (!path.contains("/src/core/"))
+                continue;
+            QFile file(path);
+            QVERIFY(file.open(QIODevice::ReadOnly));
+            const QString text = QString::fromUtf8(file.readAll());
+            for (auto found = spoken.globalMatch(text); path.endsWith(".h") && found.hasNext();) {
+                const auto match = found.next();
+                said[match.captured(2)] += match.captured(1);
+            }
+            QVector<QRegularExpressionMatch> starts;
+            for (auto found = defined.globalMatch(text); found.hasNext();)
+                starts.push_back(found.next());
+            for (int i = 0; i < starts.size(); ++i)
+                bodies[starts[i].captured(1)] +=
+                    text.mid(starts[i].capturedStart(),
+                             (i + 1 < starts.size() ? starts[i + 1].capturedStart() : text.size()) -
+                                 starts[i].capturedStart());
+        }
+        int refusing = 0;
+        for (auto one = bodies.cbegin(); one != bodies.cend(); ++one) {
+            if (!one.value().contains("throw InputError") || !said.contains(one.key()))
+                continue;
+            ++refusing;
+            QVERIFY2(said[one.key()].contains(QRegularExpression("[Tt]hrow")), qPrintable(one.key()));
+        }
+        QVERIFY(refusing > 10);
     }
 
     void links_between_docs_lead_to_files() {

@@ -27,6 +27,7 @@ struct CamTiming {
     double separation_cam_rad = 0;
     double advance_crank_rad = 0;
 };
+/// Separation and advance of two centre lines, both crank angles from the dead centre of overlap in rad.
 CamTiming timing_of(double intake_centreline_rad, double exhaust_centreline_rad);
 /// Intake and exhaust centre lines.
 std::pair<double, double> centrelines_of(const CamTiming& timing);

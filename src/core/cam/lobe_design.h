@@ -54,6 +54,7 @@ LobeDesign design_lobe(const LobeGoals& goals, const std::stop_token& stop = {})
 struct TradePoint {
     double deceleration_m_per_rad2, area_m_rad, acceleration_m_per_rad2, jerk_m_per_rad3;
 };
+/// `points` of that curve, at least 2.
 std::vector<TradePoint> trade_of(const LobeGoals& goals, std::size_t points = 7,
                                  const std::stop_token& stop = {});
 

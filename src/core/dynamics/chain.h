@@ -90,8 +90,9 @@ struct Chain {
 
     std::size_t steps() const { return kGridSteps * substeps; }
     bool hydraulic() const { return chamber.area_m2 > 0; }
+    /// Travel at the valve for one at the rocker's input, m; linear outside the table.
     double rocker_travel_m(double input_m) const;
-    double rocker_ratio(double input_m) const;
+    double rocker_ratio(double input_m) const; ///< its derivative
 };
 
 /// Builds the chain of a valid train. Throws InputError for parts that the model does not know.
@@ -102,6 +103,7 @@ struct StiffestPart {
     double rad_per_s;
     std::string part;
 };
+/// From the stiffness felt at each dof with all contacts closed, over its mass; damping does not count.
 StiffestPart stiffest_part(const Chain& chain);
 
 /// 0.25 keeps 200 random trains within 0.5 um (rms) of an independent integration; plain
@@ -112,6 +114,7 @@ inline constexpr double kCloseStep = 0.25;
 /// that rule, but trains that rattle in their lash at middle speeds come out up to 2 um off with it.
 /// Throws InputError naming the part above kMostSubsteps.
 std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step = kCloseStep);
+/// The same for a chain; throws InputError as above.
 inline std::size_t substeps_for(const Chain& chain, double speed_rpm) {
     return substeps_for(stiffest_part(chain), speed_rpm);
 }

@@ -33,6 +33,7 @@ struct Chamber {
     double oil_stiffness_N_per_m() const { return area_m2 * area_m2 / (oil_per_Pa * least_volume_m3); }
 };
 
+/// Numbers of a valid follower, SI; its oil and its air by physics.md 5.
 Chamber chamber_of(const HydraulicFollower& follower);
 
 } // namespace bathmos

@@ -26,6 +26,7 @@ struct DriveSetup {
 
 /// The drive that a valid train has. Throws InputError for a hydraulic follower in a rocker layout.
 DriveKind drive_kind(const Train& train);
+/// How a drive's dofs are made and laid to rest; one for each kind.
 const DriveSetup& drive_setup(DriveKind kind);
 
 } // namespace bathmos

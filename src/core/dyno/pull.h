@@ -42,7 +42,9 @@ struct PullChannelInfo {
     int decimals = 1;
     std::string_view help{};
 };
+/// Its column, unit and words.
 const PullChannelInfo& info(PullChannel channel);
+/// By its key, "manifold", or its column, "map_kPa"; empty where neither is one.
 std::optional<PullChannel> find_pull_channel(std::string_view key_or_column);
 
 /// One pull. Columns are empty or all as long as Speed; a value that was not read is NaN. SI: N m, W, Pa, K,

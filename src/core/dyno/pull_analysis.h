@@ -48,6 +48,7 @@ struct StateBreak {
     double speed_rpm = 0, scatter_rpm = 0, depth_W = 0, confidence = 0;
     std::size_t pulls = 0, of = 0;
 };
+/// `pulls` without null. The confidence is the largest among those that count.
 std::optional<StateBreak> break_of_state(const std::vector<const PullAnalysis*>& pulls);
 
 } // namespace bathmos

@@ -10,6 +10,7 @@ namespace bathmos {
 
 /// Valve lift, m, over crank angle from the nose, degrees in -360..360.
 using LiftOf = std::function<double(double crank_deg)>;
+/// Kinematic lift. `rigid` must outlive it.
 LiftOf rigid_lift(const RigidMotion& rigid);
 /// Computed motion; where it does not repeat, the highest of its cycles.
 LiftOf computed_lift(const Motion& motion);

@@ -28,7 +28,9 @@ struct FitRule {
     std::string_view source;
     void (*look)(const FitInput& input, std::vector<Finding>& out); ///< null: found in figures_of
 };
+/// All rules, in the order in which they look.
 const std::vector<FitRule>& fit_rules();
+/// By its key; null where there is none.
 const FitRule* find_fit_rule(std::string_view key);
 
 /// All findings of an assembly, those of its figures first; `Finding::part` is a train-file key or

@@ -32,8 +32,11 @@ struct CheckInfo {
     std::string_view label; ///< on screen
     std::string_view how;   ///< one sentence
 };
+/// All checks, in the order of Check.
 const std::vector<CheckInfo>& checks();
+/// Its words.
 const CheckInfo& info(Check check);
+/// By its key in files; empty where there is none.
 std::optional<Check> find_check(std::string_view key);
 
 /// What depends on a part of a kind, and on single numbers outside any part (installed height, lash).

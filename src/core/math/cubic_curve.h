@@ -18,8 +18,9 @@ class CubicCurve {
     /// Natural cubic spline (second derivative 0 at both ends). Same requirements as monotone().
     static CubicCurve natural(std::vector<double> x, std::vector<double> y);
 
+    /// At x; the end slopes go on outside. `empty()` must be false.
     double value(double x) const;
-    double slope(double x) const;
+    double slope(double x) const; ///< derivative of the same
 
     double first() const { return x_.front(); }
     double last() const { return x_.back(); }
@@ -41,8 +42,9 @@ struct BinnedCubic {
     std::vector<double> c[4]; ///< value = c0 + t (c1 + t (c2 + t c3)), t = x - left edge of the bin
     int bins = 0;             ///< inner bins; bin 0 and bin bins+1 are the linear ends
 
+    /// From a curve that is not empty; `bins` at least 1.
     static BinnedCubic of(const CubicCurve& curve, int bins = 1024);
-    double value(double x) const;
+    double value(double x) const; ///< at x, of any size
 };
 
 /// The same curve as straight pieces over equal bins, value and slope side by side: half the look-ups of
@@ -52,8 +54,9 @@ struct BinnedLine {
     int bins = 0;
     std::vector<double> value_slope; ///< of each bin: value at its left edge, slope
 
+    /// From a curve that is not empty; `bins` at least 1.
     static BinnedLine of(const CubicCurve& curve, int bins = 8192);
-    double value(double x) const;
+    double value(double x) const; ///< at x, of any size
 };
 
 } // namespace bathmos

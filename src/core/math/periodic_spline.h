@@ -26,7 +26,9 @@ class PeriodicSpline {
         std::size_t knot; ///< interval; the six coefficients are knot-2 .. knot+3, periodic
         double t;         ///< 0..1 within it
     };
+    /// Where an angle in rad, of any turn, falls among `knots` even ones.
     static Place place(double angle_rad, std::size_t knots);
+    /// A knot so many further on, round the turn; `offset` within one turn.
     static std::size_t wrap(std::size_t knot, int offset, std::size_t knots);
 
   private:

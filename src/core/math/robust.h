@@ -17,6 +17,7 @@ struct MeanDeviation {
     double mean;
     double deviation;
 };
+/// By two passes; the deviation divides by n.
 MeanDeviation mean_deviation(const std::vector<double>& values);
 
 /// y = a + b x fitted by iteratively re-weighted least squares (Tukey's biweight, 4.685 sd).

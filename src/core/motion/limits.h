@@ -39,14 +39,14 @@ struct LimitsInForce {
     LimitsInForce() = default;
     LimitsInForce(std::vector<Limit> limits) : name("as given"), list(std::move(limits)) {}
     const Limit* find(std::string_view key) const; ///< null where the set leaves it out
-    const Limit* find(Metric metric) const;
+    const Limit* find(Metric metric) const;        ///< the same by metric
     auto begin() const { return list.begin(); }
     auto end() const { return list.end(); }
 };
 
-/// Where contact loss alone crosses its limit: the limit by force, which no position sensor sees (physics.md
-/// 7). Empty where it does not, or the set leaves contact loss out.
 struct LimitSpeed;
+/// Crank speed, rev/min, at which contact loss alone crosses its limit: the limit by force, which no position
+/// sensor sees (physics.md 7). Empty where it does not, or the set leaves contact loss out.
 std::optional<double> contact_loss_rpm(const LimitSpeed& limit);
 
 /// How far a metric is beyond its limit, in its unit; positive = crossed, empty = no value there.

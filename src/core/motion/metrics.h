@@ -42,6 +42,7 @@ struct MetricInfo {
     double to_unit;          ///< SI (m, m/s, N) or crank degrees to the unit
     int decimals;
 };
+/// Its column, words and unit.
 const MetricInfo& info(Metric metric);
 /// Quantity of a metric's value; Count for degrees and counts.
 Quantity quantity_of(Metric metric);
@@ -82,6 +83,7 @@ Metrics measure(const CycleTrace& cycle, const MetricOptions& options = {});
 struct MainEvent {
     std::size_t first, last;
 };
+/// From one turn of kinematic lift, m, not empty; all of it where it never lifts.
 MainEvent main_event(std::span<const double> rigid_m);
 
 /// Mean over cycles of each metric; `deviation`, if given, receives the population standard deviations.

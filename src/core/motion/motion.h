@@ -75,6 +75,7 @@ class MotionModel {
 
     /// The chain in the longest steps.
     const Chain& chain() const { return *chain_; }
+    /// The kinematic motion that it is compared with.
     const RigidMotion& rigid() const;
 
   private:

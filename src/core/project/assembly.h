@@ -21,7 +21,9 @@ struct Assembly {
     std::map<PartKind, FittedPart> parts;
     bool operator==(const Assembly&) const = default;
 
+    /// The shelf's part fitted in the place of a kind; null where none is.
     const FittedPart* find(PartKind kind) const;
+    /// A fitted part's fact, SI; empty when not known.
     std::optional<double> number(PartKind kind, std::string_view fact) const;
     std::string word(PartKind kind, std::string_view fact) const; ///< "" when not known
 };
@@ -51,6 +53,7 @@ std::vector<Difference> differences(const Assembly& before, const Assembly& afte
 
 /// "pushrod wall 1.65 -> 0.9 mm", for reasons and lists.
 std::string in_words(const Difference& difference, UnitSystem system = UnitSystem::Metric);
+/// The same with its values, so that units follow the reader.
 MeasuredText told(const Difference& difference);
 
 } // namespace bathmos

@@ -10,6 +10,7 @@ struct NamedLimits {
     LimitSet set;
     std::string_view note;
 };
+/// All of them, the usual one first.
 const std::vector<NamedLimits>& named_limits();
 /// A named set; null for a name that is none.
 const NamedLimits* find_named_limits(std::string_view name);

@@ -41,8 +41,11 @@ struct PartKindInfo {
     std::string_view label;   ///< on screen
     std::string_view section; ///< of the train file that the part fills; "" when it has none
 };
+/// All kinds, in the order of PartKind.
 const std::vector<PartKindInfo>& part_kinds();
+/// Its words and section.
 const PartKindInfo& info(PartKind kind);
+/// By its key in files; empty where there is none.
 std::optional<PartKind> find_part_kind(std::string_view key);
 
 /// A number or a choice that fits and findings need, but the motion does not; e.g. the angle of a retainer's
@@ -56,7 +59,9 @@ struct PartFact {
     std::vector<std::string_view> choices{}; ///< a choice of words instead of a number
     std::string_view help{};
 };
+/// All facts of all kinds.
 const std::vector<PartFact>& part_facts();
+/// By kind and key; null where there is none.
 const PartFact* find_fact(PartKind kind, std::string_view key);
 
 /// What was found out about one part beside the numbers of the train file.
@@ -64,6 +69,7 @@ struct Facts {
     std::map<std::string, double> numbers;    ///< SI, by fact key
     std::map<std::string, std::string> words; ///< choices, by fact key
     bool operator==(const Facts&) const = default;
+    /// SI; empty when not known.
     std::optional<double> number(std::string_view key) const;
     std::string word(std::string_view key) const; ///< "" when not known
 };

@@ -99,11 +99,13 @@ struct Project {
     std::map<Id, Entry> entries[kEntryKinds];
     bool operator==(const Project&) const = default;
 
+    /// Entries of a kind by number.
     const std::map<Id, Entry>& of(EntryKind kind) const { return entries[static_cast<std::size_t>(kind)]; }
     std::map<Id, Entry>& of(EntryKind kind) { return entries[static_cast<std::size_t>(kind)]; }
 
     /// Whether a run or pull was made with it: it then never changes.
     bool frozen(Id revision) const;
+    /// Revisions made from this one, in order of their numbers.
     std::vector<Id> children(Id revision) const;
     /// From the first revision to this one.
     std::vector<Id> line_to(Id revision) const;

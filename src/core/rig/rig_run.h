@@ -21,6 +21,7 @@ namespace bathmos {
 /// Why a cycle was not used.
 enum class BadCycle : std::size_t { Dropout, Spike, Stuck, Slipped, Short, Count };
 inline constexpr std::size_t kBadCycles = static_cast<std::size_t>(BadCycle::Count);
+/// In words, as warnings have it.
 std::string_view name_of(BadCycle reason);
 using BadCycleCounts = std::array<std::size_t, kBadCycles>;
 
@@ -53,6 +54,7 @@ struct RigRun {
     std::vector<MeasuredText> not_judged; ///< limits inside the noise floor
     std::vector<MeasuredText> warnings;   ///< in words, for the user
 
+    /// Mean metrics of each step, rising speeds.
     std::vector<SpeedMetrics> rows() const;
     /// Index of the step nearest a speed. `steps` not empty.
     std::size_t nearest(double speed_rpm) const;

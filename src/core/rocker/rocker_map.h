@@ -21,7 +21,9 @@ class RockerMap {
     explicit RockerMap(double ratio) : ratio_(ratio) {}
     explicit RockerMap(const RatioTable& table)
         : curve_(CubicCurve::natural(table.input_m, table.output_m)) {}
+    /// Travel of the output for one of the input, both m.
     double travel(double input_m) const { return curve_.empty() ? ratio_ * input_m : curve_.value(input_m); }
+    /// Its derivative, output over input.
     double ratio(double input_m) const { return curve_.empty() ? ratio_ : curve_.slope(input_m); }
     const CubicCurve& curve() const { return curve_; } ///< empty for a fixed ratio
 

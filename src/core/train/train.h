@@ -67,6 +67,7 @@ struct Friction {
 struct PressureTable {
     std::vector<double> crank_rad; ///< rising, within one cycle
     std::vector<double> pressure_Pa;
+    /// Pa at a crank angle of any turn, rad from the nose.
     double at(double crank_rad) const;
     bool operator==(const PressureTable&) const = default;
 };
@@ -102,10 +103,11 @@ struct Train {
 class RigidMotion {
   public:
     RigidMotion(const Train& train, LobeCurve curve);
+    /// Lift in m at a cam angle in rad from the nose, any turn.
     double lift_m(double theta_rad) const;
     double velocity_m_per_rad(double theta_rad) const; ///< dyk/dtheta, m/rad
-    double acceleration_m_per_rad2(
-        double theta_rad) const; ///< d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference)
+    /// d2yk/dtheta2, m/rad2, by the chain rule (dR/dq by central difference).
+    double acceleration_m_per_rad2(double theta_rad) const;
     double peak_m() const { return lift_m(0); }
     const LobeCurve& lobe() const { return curve_; }
     const RockerMap& map() const { return map_; }

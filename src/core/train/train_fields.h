@@ -44,6 +44,7 @@ const std::vector<SpringField>& spring_fields();
 /// The field with this key, or null.
 const TrainField* find_train_field(std::string_view key);
 
+/// As the train file writes it: "pushrod".
 std::string_view layout_name(Layout layout);
 
 } // namespace bathmos

@@ -14,7 +14,7 @@ Train with_layout(Train train, Layout layout);
 
 /// A straight spring, and one from a load table, to add to a set.
 Spring starter_spring();
-Spring starter_table_spring(double installed_height_m);
+Spring starter_table_spring(double installed_height_m); ///< that reaches past that height both ways
 
 /// A hydraulic lifter, or an adjuster under a finger's pivot, of usual size.
 HydraulicFollower usual_hydraulic(Layout layout);

@@ -59,9 +59,11 @@ struct RigFacts {
     std::optional<Metric> limit_metric;
     /// What the rig shows first, by onset or by limit.
     std::optional<double> first_rpm() const;
+    /// The metric that shows it.
     std::optional<Metric> first_metric() const;
     std::vector<SpeedMetrics> rows;
 };
+/// What a reduced run says: onset, bands, first limit crossed, also where a metric rises gradually.
 RigFacts rig_facts(const RigRun& run);
 
 /// One thing that differs from the last good state.
@@ -105,6 +107,7 @@ struct QuestionSpeed {
     std::optional<double> rpm;
     std::string from; ///< "dyno", "rig", "model"
 };
+/// `from` is "" and `rpm` empty where nothing tells a speed.
 QuestionSpeed question_speed(const CaseFile& file);
 
 /// Every symptom that can be judged from the file, each with its sentence. What was not looked for is left

@@ -42,7 +42,9 @@ struct CauseInfo {
     std::string_view prior_reason;
     std::string_view predicts; ///< in words, for every kind of evidence
 };
+/// Its words and prior.
 const CauseInfo& info(Cause cause);
+/// By its key in files; empty where there is none.
 std::optional<Cause> find_cause(std::string_view key);
 
 enum class SymptomGroup { Dyno, Logged, Model, Rig, Bench, Changes, Trials };
@@ -110,6 +112,7 @@ struct SymptomInfo {
     std::vector<std::pair<Cause, double>> under;
     std::string_view source; ///< who says so, or why
 };
+/// Its words, group and likelihoods by cause.
 const SymptomInfo& info(Symptom symptom);
 
 /// Probability that a symptom is seen when a cause is at work, 0.02 .. 0.98: no table is surer than that.

@@ -13,6 +13,7 @@ struct Trial {
     std::vector<Symptom> shows; ///< at most three count
     bool charged_only = false, hydraulic_only = false;
 };
+/// All that can be proposed.
 const std::vector<Trial>& trials();
 
 struct RankedTrial {

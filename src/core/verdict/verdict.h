@@ -18,6 +18,8 @@ struct Verdict {
     std::vector<std::string> missing;        ///< kinds of evidence that nobody gave, in words
 };
 
+/// Weighs all evidence of a file by the likelihoods of causes.h (Bayes), with what to do next; kinds of
+/// evidence that are not there are named as missing.
 Verdict judge(const CaseFile& file);
 
 /// "very likely", "likely", "open": how sure a probability is, in words.
