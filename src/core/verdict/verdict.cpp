@@ -154,7 +154,7 @@ Verdict judge(const CaseFile& file) {
         out.missing.emplace_back("no earlier state to compare with");
     for (const ConfounderTest& t : out.confounders)
         if (t.status == TestStatus::NotLogged)
-            out.missing.push_back(fmt::format("{}: {}", info(t.kind).label, t.text));
+            out.missing.push_back(fmt::format("{}: {}", info(t.kind).label, t.text.in_words()));
     return out;
 }
 
