@@ -18,6 +18,8 @@ class HoldPanel : public QWidget {
     Q_OBJECT
   public:
     explicit HoldPanel(Context context, QWidget* parent = nullptr);
+    /// Its wrapping words take no room from the plots above: every tab is as high.
+    bool hasHeightForWidth() const override { return false; }
     const std::optional<Hold>& result() const { return hold_; }
     void stop();
 

@@ -119,7 +119,7 @@ QWidget* MotionStation::make_speed_plots() {
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->setRowCount(static_cast<int>(shown_metrics().size()));
     table_->horizontalHeader()->setStretchLastSection(true);
-    layout->addWidget(table_, 4);
+    layout->addWidget(table_, 3);
     metric_ = new Plot(context_.theme, tr("Metric over speed"));
     old_value_ = metric_->add_curve(tr("old"), Role::Predicted);
     value_ = metric_->add_curve(tr("predicted"), Role::Predicted, Stroke::Dots);
@@ -137,7 +137,7 @@ QWidget* MotionStation::make_speed_plots() {
     hold_ = new HoldPanel(context_);
     tabs_->addTab(hold_, tr("Hold"));
     tabs_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored); // the same room on every tab
-    layout->addWidget(tabs_, 5);
+    layout->addWidget(tabs_, 6);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
         if (row != before)
             show_metric();

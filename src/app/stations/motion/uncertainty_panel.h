@@ -17,6 +17,8 @@ class UncertaintyPanel : public QWidget {
     Q_OBJECT
   public:
     explicit UncertaintyPanel(Context context, QWidget* parent = nullptr);
+    /// Its wrapping words take no room from the plots above: every tab is as high.
+    bool hasHeightForWidth() const override { return false; }
 
   private:
     void refresh();

@@ -17,7 +17,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kListRow = 24;
+constexpr int kListRow = 24, kLeastRows = 5;
 } // namespace
 
 ShelfPanel::ShelfPanel(Context context, const Dialogs& dialogs, QWidget* parent)
@@ -63,6 +63,7 @@ void ShelfPanel::make_list(QVBoxLayout* to) {
     list_->setSortingEnabled(true);
     list_->sortByColumn(ShelfModel::KindColumn, Qt::AscendingOrder);
     list_->setTabKeyNavigation(false);
+    list_->setMinimumHeight((kLeastRows + 1) * kListRow);
     const std::pair<int, int> widths[] = {{ShelfModel::KindColumn, 78},
                                           {ShelfModel::SerialColumn, 78},
                                           {ShelfModel::MassColumn, 62},
