@@ -22,6 +22,7 @@
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QTextBrowser>
+#include <QTextDocument>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -321,7 +322,11 @@ void MainWindow::show_page(const QString& page, const QString& section) {
     QFile file(QStringLiteral(":/docs/%1.md").arg(page));
     if (!file.open(QIODevice::ReadOnly))
         return;
-    help_->setMarkdown(QString::fromUtf8(file.readAll()));
+    // Made apart and then shown: written into the view, a table is laid out anew at each of its cells.
+    auto* text = new QTextDocument(help_->document()->parent()); // which takes the former one away
+    text->setDefaultFont(help_->document()->defaultFont());
+    text->setMarkdown(QString::fromUtf8(file.readAll()));
+    help_->setDocument(text);
     help_->show();
     if (!section.isEmpty())
         help_->find(QStringLiteral("%1. ").arg(section), QTextDocument::FindCaseSensitively);
