@@ -165,7 +165,13 @@ bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>
         settle();
         window.findChild<QPushButton*>(QStringLiteral("verdict_weigh"))->click();
         settle();
-        good = wait_for([&] { return record->isEnabled() && !window.dyno().running(); }) && good;
+        good = wait_for([&] {
+                   return record->isEnabled() && !window.dyno().running() &&
+                          window.sweep().state() == SweepRunner::State::Done;
+               }) &&
+               good;
+        settle(); // its uncertainty is begun
+        good = wait_for([&] { return !window.uncertainty().running(); }) && good;
         shoot(QStringLiteral("verdict-innocent"));
         window.document().show(before);
     }

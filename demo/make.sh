@@ -1,0 +1,24 @@
+#!/usr/bin/env bash
+# Makes the demo project with its runs and pulls kept. Usage: demo/make.sh BATHMOS_CLI FOLDER
+# The folder is a copy, so that playing with the demo does not change the checkout; what is there stays.
+set -euo pipefail
+cli=$(realpath "$1")
+mkdir -p "$2"
+folder=$(realpath "$2")
+cd "$(dirname "$0")/.."
+cp -n demo/*.json demo/*.csv demo/*.h5 "$folder"
+project=$folder/ashgill.bathmos
+[ ! -e "$project" ] || exit 0
+
+"$cli" import demo/project "$project"
+"$cli" keep "$project" demo/ashgill-a22-intake-before.rig.csv --revision 1
+"$cli" keep "$project" demo/ashgill-a22-intake-after.rig.csv --revision 2
+for n in 1 2; do
+    "$cli" keep-pull "$project" "demo/ashgill-a22-before-$n.pull.csv" --revision 1 --fuel "102 octane"
+    "$cli" keep-pull "$project" "demo/ashgill-a22-after-$n.pull.csv" --revision 2 --fuel "102 octane"
+    "$cli" keep-pull "$project" "demo/ravenmoor-t14-before-$n.pull.csv" --revision 4 --boost-kPa 55
+done
+for n in 1 2; do
+    "$cli" keep-pull "$project" "demo/ravenmoor-t14-after-$n.pull.csv" --revision 4 --boost-kPa 68 \
+        --changed "blower pulley 5 mm smaller"
+done
