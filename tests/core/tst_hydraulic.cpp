@@ -94,12 +94,6 @@ class TestHydraulic : public QObject {
         QVERIFY(m[1][Channel::Extension].back() < oil(const_cast<Train&>(t)).travel_m + 10e-6);
     }
 
-    void held_open_is_the_limit_of_a_boosted_adjuster() {
-        const Sweep s = sweep(adjuster_train(), {6000, 8000, 100});
-        QCOMPARE(std::string(s.summary.limit.first->key), "held_open");
-        NEAR(*s.summary.limit.speed_rpm, 6877, 15);
-    }
-
     void the_extension_must_settle_not_only_the_lift() {
         const Train t = lifter_train();
         CycleRule rule;
