@@ -11,7 +11,6 @@
 #include <QLineEdit>
 #include <QTableWidget>
 #include <QVBoxLayout>
-#include <algorithm>
 
 namespace bathmos::app {
 
@@ -88,11 +87,10 @@ void PartPanel::make_values() {
     });
 }
 
-void PartPanel::show_parts(const std::vector<Id>& ids) {
+void PartPanel::show_parts(std::vector<Id> ids) {
     const auto& parts = context_.document.project().parts;
-    ids_.clear();
-    std::copy_if(ids.begin(), ids.end(), std::back_inserter(ids_),
-                 [&](Id id) { return parts.contains(id); }); // others are being taken away
+    std::erase_if(ids, [&](Id id) { return !parts.contains(id); }); // those are being taken away
+    ids_ = std::move(ids);
     filling_ = true;
     values_->setRowCount(0);
     details_->setVisible(ids_.size() == 1);

@@ -21,7 +21,7 @@ class PartPanel : public QWidget {
     explicit PartPanel(Context context, QWidget* parent = nullptr);
 
     /// Shows one part or two; with none, or more, words on what to choose.
-    void show_parts(const std::vector<Id>& ids);
+    void show_parts(std::vector<Id> ids);
 
   signals:
     void message(const QString& text);

@@ -17,14 +17,15 @@ std::optional<PartValue> main_value(const Part& part) {
 }
 } // namespace
 
-ShelfModel::ShelfModel(Context context, QObject* parent) : QAbstractTableModel(parent), context_(context) {
-    connect(&context_.document, &Document::records_changed, this, &ShelfModel::follow);
-    connect(&context_.units, &DisplayUnits::changed, this, &ShelfModel::follow);
+ShelfModel::ShelfModel(Document& document, const DisplayUnits& units, QObject* parent)
+    : QAbstractTableModel(parent), document_(document), units_(units) {
+    connect(&document_, &Document::records_changed, this, &ShelfModel::follow);
+    connect(&units_, &DisplayUnits::changed, this, &ShelfModel::follow);
     follow();
 }
 
 const Part* ShelfModel::part(int row) const {
-    const auto& parts = context_.document.project().parts;
+    const auto& parts = document_.project().parts;
     const auto found = parts.find(id(row));
     return found == parts.end() ? nullptr : &found->second;
 }
@@ -47,7 +48,7 @@ QString ShelfModel::text(const Part& part, int column) const {
         return QString::fromStdString(part.serial);
     case MassColumn: {
         const auto value = main_value(part);
-        return value ? context_.units.text(value->quantity, value->value) : QString();
+        return value ? units_.text(value->quantity, value->value) : QString();
     }
     default:
         return part.cost ? QString::number(*part.cost) : QString();
@@ -92,7 +93,7 @@ QVariant ShelfModel::headerData(int section, Qt::Orientation orientation, int ro
 }
 
 void ShelfModel::follow() {
-    const auto& parts = context_.document.project().parts;
+    const auto& parts = document_.project().parts;
     for (int row = rowCount() - 1; row >= 0; --row)
         if (!parts.contains(id(row))) {
             beginRemoveRows({}, row, row);
@@ -130,9 +131,9 @@ void ShelfFilter::set_search(const QString& text) {
 
 std::vector<Part> ShelfFilter::parts() const {
     std::vector<Part> out;
-    for (int row = 0; row < rowCount(); ++row)
-        if (const Part* part = model_.part(mapToSource(index(row, 0)).row()))
-            out.push_back(*part);
+    for (int row = 0; row < model_.rowCount(); ++row)
+        if (filterAcceptsRow(row, {}))
+            out.push_back(*model_.part(row));
     return out;
 }
 

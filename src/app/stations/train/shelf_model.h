@@ -1,7 +1,8 @@
 // The parts of the project as rows, and the ones of them that a search leaves, sorted.
 #pragma once
 
-#include "app/desk/context.h"
+#include "app/desk/document.h"
+#include "app/text/display_units.h"
 
 #include <QAbstractTableModel>
 #include <QSortFilterProxyModel>
@@ -17,7 +18,7 @@ class ShelfModel : public QAbstractTableModel {
     enum Column { KindColumn, NameColumn, SerialColumn, MassColumn, CostColumn, kColumns };
     static constexpr int kSortRole = Qt::UserRole; ///< numbers by size, texts as they read
 
-    explicit ShelfModel(Context context, QObject* parent = nullptr);
+    ShelfModel(Document& document, const DisplayUnits& units, QObject* parent = nullptr);
 
     Id id(int row) const { return ids_.at(static_cast<std::size_t>(row)); }
     /// The part of a row; null once it is gone from the project.
@@ -35,7 +36,8 @@ class ShelfModel : public QAbstractTableModel {
     QString text(const Part& part, int column) const;
     QVariant sort_value(const Part& part, int column) const;
 
-    Context context_;
+    Document& document_;
+    const DisplayUnits& units_;
     std::vector<Id> ids_;
 };
 
@@ -48,7 +50,7 @@ class ShelfFilter : public QSortFilterProxyModel {
     void set_kind(std::optional<PartKind> kind);
     void set_search(const QString& text);
     Id id(const QModelIndex& index) const { return model_.id(mapToSource(index).row()); }
-    /// The parts left, in the order shown.
+    /// The parts left, in the order of their numbers, however they are sorted.
     std::vector<Part> parts() const;
 
   protected:

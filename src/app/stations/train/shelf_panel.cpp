@@ -21,7 +21,8 @@ constexpr int kListRow = 24, kLeastRows = 5;
 } // namespace
 
 ShelfPanel::ShelfPanel(Context context, const Dialogs& dialogs, QWidget* parent)
-    : QWidget(parent), context_(context), dialogs_(dialogs), model_(context), filter_(model_) {
+    : QWidget(parent), context_(context), dialogs_(dialogs), model_(context.document, context.units),
+      filter_(model_) {
     setObjectName(QStringLiteral("shelf"));
     auto* page = new QVBoxLayout(this);
     page->setContentsMargins(8, 8, 8, 8);
