@@ -33,6 +33,15 @@ inline void prepare_application() {
     QVERIFY2(fonts, "the shipped fonts are missing");
 }
 
+/// What has this name within another; stops the test program where nothing has.
+template <class W>
+W* find_in(const QObject& in, const QString& name) {
+    auto* found = in.findChild<W*>(name);
+    if (!found)
+        qFatal("no widget named %s", qPrintable(name));
+    return found;
+}
+
 class Fixture {
   public:
     explicit Fixture(bool recovery = false) {
@@ -74,10 +83,7 @@ class Fixture {
 
     template <class W>
     W* find(const QString& name) {
-        auto* found = window->findChild<W*>(name);
-        if (!found)
-            qFatal("no widget named %s", qPrintable(name));
-        return found;
+        return find_in<W>(*window, name);
     }
 
     void trigger(const char* action) { window->actions_by_id().run(QLatin1String(action)); }

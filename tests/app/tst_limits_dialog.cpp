@@ -18,12 +18,9 @@ struct Open {
         units.set_system(system);
         dialog = std::make_unique<LimitsDialog>(now, project, units);
     }
-    template <class T>
-    T* find(const QString& name) {
-        T* out = dialog->findChild<T*>(name);
-        if (!out)
-            qFatal("no %s", qPrintable(name));
-        return out;
+    template <class W>
+    W* find(const QString& name) {
+        return find_in<W>(*dialog, name);
     }
     QDoubleSpinBox* above(const char* metric) {
         return find<QDoubleSpinBox>(QStringLiteral("limits_above_%1").arg(QLatin1String(metric)));

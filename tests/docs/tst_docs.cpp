@@ -9,9 +9,15 @@ using namespace bathmos::test;
 
 namespace {
 
+// The text of a file; the test program ends where it cannot be read.
+QString read(const QString& path) {
+    QFile file(path);
+    if (!file.open(QIODevice::ReadOnly))
+        qFatal("cannot read %s", qPrintable(path));
+    return QString::fromUtf8(file.readAll());
+}
 QString text_of(const QString& relative) {
-    QFile file(source_path(relative));
-    return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
+    return read(source_path(relative));
 }
 
 QStringList code() {
@@ -65,9 +71,7 @@ class TstDocs : public QObject {
         int named = 0;
         const QRegularExpression source("physics\\.md (\\d+)(?:(?: and |, )(\\d+)\\b)?");
         for (const QString& path : code()) {
-            QFile file(path);
-            QVERIFY(file.open(QIODevice::ReadOnly));
-            auto found = source.globalMatch(QString::fromUtf8(file.readAll()));
+            auto found = source.globalMatch(read(path));
             while (found.hasNext()) {
                 const auto match = found.next();
                 for (int i = 1; i <= match.lastCapturedIndex(); ++i, ++named)
@@ -87,9 +91,7 @@ class TstDocs : public QObject {
         for (const QString& path : code()) {
             if (!path.contains("/src/"))
                 continue;
-            QFile file(path);
-            QVERIFY(file.open(QIODevice::ReadOnly));
-            const QString text = QString::fromUtf8(file.readAll());
+            const QString text = read(path);
             for (const QString& line : text.split('\n')) {
                 if (!line.trimmed().startsWith("//"))
                     continue;
@@ -111,9 +113,7 @@ class TstDocs : public QObject {
         for (const QString& path : code()) {
             if (!path.contains("/src/core/") || !path.endsWith(".h") || path.endsWith("-inl.h"))
                 continue;
-            QFile file(path);
-            QVERIFY(file.open(QIODevice::ReadOnly));
-            const QStringList without = unspoken(QString::fromUtf8(file.readAll()));
+            const QStringList without = unspoken(read(path));
             QVERIFY2(without.isEmpty(), qPrintable(path + ": " + without.join(" | ")));
             ++headers;
         }
@@ -130,9 +130,7 @@ class TstDocs : public QObject {
         for (const QString& path : code()) {
             if (!path.contains("/src/core/"))
                 continue;
-            QFile file(path);
-            QVERIFY(file.open(QIODevice::ReadOnly));
-            const QString text = QString::fromUtf8(file.readAll());
+            const QString text = read(path);
             for (auto found = spoken.globalMatch(text); path.endsWith(".h") && found.hasNext();) {
                 const auto match = found.next();
                 said[match.captured(2)] += match.captured(1);
@@ -174,10 +172,7 @@ class TstDocs : public QObject {
         const QRegularExpression old("tr\\(\"[^\"]*\\b(asked, predicted|own frequency|of the give|cycle "
                                      "spread|rig edge|model edge)\\b");
         for (const QString& path : code()) {
-            QFile file(path);
-            QVERIFY(file.open(QIODevice::ReadOnly));
-            QVERIFY2(!QString::fromUtf8(file.readAll()).contains(old) || path.endsWith("tst_docs.cpp"),
-                     qPrintable(path));
+            QVERIFY2(!read(path).contains(old) || path.endsWith("tst_docs.cpp"), qPrintable(path));
         }
     }
 };

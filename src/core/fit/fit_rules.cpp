@@ -177,8 +177,7 @@ void bind_at_speed(const FitInput& in, std::vector<Finding>& out) {
         add(out, Severity::Warn, "installed_height_mm",
             where + " by surge, though {} are left to solid at peak lift there",
             "waves close single coils before the spring is solid: a damper, another natural frequency or "
-            "less "
-            "room for the coils to swing; or accept and recheck",
+            "less room for the coils to swing; or accept and recheck",
             Q::Length, margin, 0);
     else
         add(out, Severity::Warn, "installed_height_mm", where + ", bind margin there {}",

@@ -278,9 +278,10 @@ void PartPanel::take_cell(QTableWidgetItem* item) {
 }
 
 void PartPanel::change(const std::function<void(Part&)>& apply) {
-    if (ids_.size() != 1)
+    const auto& parts = context_.document.project().parts;
+    if (ids_.size() != 1 || !parts.contains(ids_.front())) // gone, while the panel was not looked at
         return;
-    Part part = context_.document.project().parts.at(ids_.front());
+    Part part = parts.at(ids_.front());
     apply(part);
     if (const auto problems = check_part(part); !problems.empty()) {
         emit message(
