@@ -117,11 +117,11 @@ class TestDocument : public QObject {
     void a_file_that_cannot_be_read_changes_nothing() {
         Document d;
         d.set_new(starter_train());
-        QVERIFY_EXCEPTION_THROWN(d.open("/nowhere.train.json"), InputError);
+        QVERIFY_THROWS_EXCEPTION(InputError, d.open("/nowhere.train.json"));
         QVERIFY(d.train() == starter());
-        QVERIFY_EXCEPTION_THROWN(d.open("/nowhere.bathmos"), InputError);
-        QVERIFY_EXCEPTION_THROWN(d.keep_as("/nowhere/x.bathmos"), InputError);
-        QVERIFY_EXCEPTION_THROWN(d.export_train("/nowhere/x.train.json"), InputError);
+        QVERIFY_THROWS_EXCEPTION(InputError, d.open("/nowhere.bathmos"));
+        QVERIFY_THROWS_EXCEPTION(InputError, d.keep_as("/nowhere/x.bathmos"));
+        QVERIFY_THROWS_EXCEPTION(InputError, d.export_train("/nowhere/x.train.json"));
         QVERIFY(d.draft());
     }
 

@@ -230,7 +230,7 @@ class TestRecords : public QObject {
         bool bold = false;
         for (int row = 0; row < values->rowCount(); ++row)
             bold |= values->item(row, 0)->text() == "Taper" &&
-                    values->item(row, 0)->font().bold() | (values->item(row, 0)->font().weight() > 500);
+                    (values->item(row, 0)->font().bold() || values->item(row, 0)->font().weight() > 500);
         QVERIFY(bold);
         f.select("Retainer T, 7 degree");
         f.click("shelf_remove");

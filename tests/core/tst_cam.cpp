@@ -440,7 +440,7 @@ class TestCam : public QObject {
     void shaping_can_be_stopped() {
         std::stop_source source;
         source.request_stop();
-        QVERIFY_EXCEPTION_THROWN(design_lobe(goals(), source.get_token()), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, design_lobe(goals(), source.get_token()));
     }
 
     // ---- ranking

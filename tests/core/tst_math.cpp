@@ -177,12 +177,10 @@ class TestMath : public QObject {
         parallel_for(seen.size(), [&](std::size_t i) { ++seen[i]; });
         for (const auto& count : seen)
             QCOMPARE(count.load(), 1);
-        QVERIFY_EXCEPTION_THROWN(parallel_for(4,
-                                              [](std::size_t i) {
-                                                  if (i == 2)
-                                                      throw Stopped();
-                                              }),
-                                 Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, parallel_for(4, [](std::size_t i) {
+                                     if (i == 2)
+                                         throw Stopped();
+                                 }));
     }
 
     void units_convert_both_ways() {

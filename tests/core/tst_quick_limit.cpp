@@ -80,7 +80,7 @@ class TestQuickLimit : public QObject {
         const MotionModel model(starter_train());
         std::stop_source source;
         source.request_stop();
-        QVERIFY_EXCEPTION_THROWN(refine_limit(model, QuickLimitQuery{kRange}, source.get_token()), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, refine_limit(model, QuickLimitQuery{kRange}, source.get_token()));
     }
 };
 

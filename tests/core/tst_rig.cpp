@@ -246,7 +246,7 @@ class TestRig : public QObject {
         source.request_stop();
         RigOptions options;
         options.stop = source.get_token();
-        QVERIFY_EXCEPTION_THROWN(reduce(Stand().record(), starter_train(), options), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, reduce(Stand().record(), starter_train(), options));
     }
 
     void ring_interpolation_goes_through_its_points_and_wraps() {

@@ -30,7 +30,7 @@ class TestSweep : public QObject {
             if (++seen == 3)
                 source.request_stop();
         };
-        QVERIFY_EXCEPTION_THROWN(sweep(t, {3000, 9000, 50}, usual_limits(), watch), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, sweep(t, {3000, 9000, 50}, usual_limits(), watch));
         QVERIFY(seen < 60);
         double last = 0;
         SweepWatch whole;

@@ -168,7 +168,7 @@ class TestUncertainty : public QObject {
         UncertaintyWatch watch;
         watch.stop = source.get_token();
         watch.progress = [&](double) { source.request_stop(); };
-        QVERIFY_EXCEPTION_THROWN(uncertainty_of(starter_train(), query, watch), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, uncertainty_of(starter_train(), query, watch));
     }
 
     void a_hold_ends_as_the_settled_motion_and_says_how_it_came_there() {
@@ -182,13 +182,11 @@ class TestUncertainty : public QObject {
         NEAR(*h.points.back().metrics[Metric::Seating], *settled.metrics[Metric::Seating], 0.01);
         NEAR(h.points.back().seat_load_N, figures_of(t, RigidMotion(t, curve_of(t.lobe))).seat_load_N, 60);
         QVERIFY(h.last.periodic && h.last.cloud_m.size() == 8);
-        QVERIFY_EXCEPTION_THROWN(hold(t, 6000, 10, {},
-                                      [] {
-                                          std::stop_source s;
-                                          s.request_stop();
-                                          return s.get_token();
-                                      }()),
-                                 Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, hold(t, 6000, 10, {}, [] {
+                                     std::stop_source s;
+                                     s.request_stop();
+                                     return s.get_token();
+                                 }()));
     }
 
     void every_handle_sets_what_it_reads_and_leaves_a_valid_train() {

@@ -284,9 +284,9 @@ class TstVerdict : public QObject {
         std::stop_source stop;
         stop.request_stop();
         query.stop = stop.get_token();
-        QVERIFY_EXCEPTION_THROWN(
-            study_single_changes(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query),
-            Stopped);
+        QVERIFY_THROWS_EXCEPTION(
+            Stopped,
+            study_single_changes(assembly, possible_changes(Project{}, assembly, ValveSide::Intake), query));
     }
 
     // Whatever the table says, a cause whose every symptom shows as it predicts must come out first.

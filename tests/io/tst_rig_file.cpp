@@ -216,7 +216,7 @@ class TestRigFile : public QObject {
         });
         QElapsedTimer clock;
         clock.start();
-        QVERIFY_EXCEPTION_THROWN(io::read_rig(path.toStdString(), {{}, source.get_token()}), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, io::read_rig(path.toStdString(), {{}, source.get_token()}));
         QVERIFY(clock.elapsed() < 2000);
         QVERIFY(QFile::remove(path));
     }

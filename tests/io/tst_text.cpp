@@ -126,11 +126,10 @@ class TestText : public QObject {
         NEAR(sum, 199999.0 * 200000 / 2, 0);
         NEAR(last, 1, 1e-9);
         std::stop_source source;
-        QVERIFY_EXCEPTION_THROWN(io::stream_columns(
-                                     path, shape, {0},
-                                     [&](const auto&, std::size_t) { source.request_stop(); }, {},
-                                     source.get_token()),
-                                 Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, io::stream_columns(
+                                              path, shape, {0},
+                                              [&](const auto&, std::size_t) { source.request_stop(); }, {},
+                                              source.get_token()));
     }
 
     void lobe_tables_map_units_by_name() {

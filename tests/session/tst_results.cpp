@@ -118,7 +118,7 @@ class TstResults : public QObject {
         stopped.request_stop();
         SweepWatch watch;
         watch.stop = stopped.get_token();
-        QVERIFY_EXCEPTION_THROWN(results.sweep(few(), watch), Stopped);
+        QVERIFY_THROWS_EXCEPTION(Stopped, results.sweep(few(), watch));
         QVERIFY(!results.find_sweep(few()));
         QVERIFY(results.sweep(few())); // and blocks nobody
         Train impossible = starter_train();

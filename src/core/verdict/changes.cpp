@@ -262,7 +262,7 @@ std::vector<TrainChange> possible_changes(const Project& project, const Assembly
                        spring ? kSpringSchool
                        : link ? kLinkSchool
                               : "",
-                       [id, part](const Assembly& before) { return fitted(before, id, part); }});
+                       [id = id, part = part](const Assembly& before) { return fitted(before, id, part); }});
     }
     add_steps(assembly, out);
     return out;

@@ -59,7 +59,7 @@ void mend_revisions(Project& p, std::vector<std::string>& lost) {
             lost.push_back(fmt::format("revision {}: the one before it; it begins the build now", id));
             revision.parent = 0;
         }
-        std::erase_if(revision.assembly.parts, [&](const auto& fitted) {
+        std::erase_if(revision.assembly.parts, [&, id = id](const auto& fitted) {
             const bool gone = !p.parts.contains(fitted.second.part);
             if (gone)
                 lost.push_back(fmt::format("revision {}: its link to part {}; the numbers are kept", id,

@@ -89,7 +89,8 @@ ObjectReader ObjectReader::object(const std::string& key) {
 }
 
 void ObjectReader::finish() const {
-    for (const auto& [key, value] : json_.items()) {
+    for (const auto& item : json_.items()) {
+        const std::string& key = item.key();
         if (std::find(known_.begin(), known_.end(), key) != known_.end())
             continue;
         const auto nearest =

@@ -153,7 +153,7 @@ QWidget* RigStation::make_speeds() {
     return box;
 }
 
-Metric RigStation::metric() const {
+Metric RigStation::chosen_metric() const {
     return static_cast<Metric>(choice_->currentData().toInt());
 }
 
@@ -233,7 +233,7 @@ void RigStation::refresh_cycle() {
 }
 
 void RigStation::show_metric() {
-    const Metric m = metric();
+    const Metric m = chosen_metric();
     const QString unit = context_.units.metric_unit(m);
     metric_->set_axes(tr("rev/min"),
                       words(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));

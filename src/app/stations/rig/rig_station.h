@@ -38,7 +38,7 @@ class RigStation : public Station {
     void show_metric();
     void fill_summary();
     void fill_steps();
-    Metric metric() const;
+    Metric chosen_metric() const;
 
     QStackedLayout* pages_;
     QLabel *shown_ = nullptr, *failure_ = nullptr;

@@ -349,9 +349,9 @@ void VerdictStation::fill_decisions() {
     for (const auto& [id, entry] : project.of(EntryKind::Verdict)) {
         const int row = decisions_->rowCount();
         decisions_->setRowCount(row + 1);
-        const auto word = [&](const char* key) {
-            const auto at = entry.words.find(key);
-            return at == entry.words.end() ? QString() : QString::fromStdString(at->second);
+        const auto word = [&words = entry.words](const char* key) {
+            const auto at = words.find(key);
+            return at == words.end() ? QString() : QString::fromStdString(at->second);
         };
         decisions_->set_cell(
             row, 0, QString::fromStdString(entry.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')),
