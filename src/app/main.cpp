@@ -1,10 +1,10 @@
 // bathmos: the window. Arguments: a train file, a rig trace, and for pictures a folder to write them to.
+#include "app/shell/guarded_application.h"
 #include "app/shell/main_window.h"
 #include "app/shell/recovery_slot.h"
 #include "app/shots.h"
 #include "core/problem/input_error.h"
 
-#include <QApplication>
 #include <QCommandLineParser>
 #include <QStandardPaths>
 
@@ -12,7 +12,7 @@ using namespace bathmos;
 using namespace bathmos::app;
 
 int main(int argc, char** argv) {
-    QApplication application(argc, argv);
+    GuardedApplication application(argc, argv);
     QApplication::setApplicationName(QStringLiteral("bathmos"));
     QApplication::setApplicationDisplayName(QStringLiteral("Bathmos"));
     QApplication::setApplicationVersion(QStringLiteral(BATHMOS_VERSION));
@@ -44,6 +44,7 @@ int main(int argc, char** argv) {
         options.recovery_path = slot->path();
     }
     MainWindow window(options);
+    QObject::connect(&application, &GuardedApplication::fault, &window, &MainWindow::show_message);
     if (parser.isSet(dark))
         window.theme().set_look(Look::Dark);
     const bool recovered = window.document().has_train();

@@ -4,6 +4,7 @@
 #include "core/project/limit_sets.h"
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
+#include "io/text/encoding.h"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -14,13 +15,6 @@ namespace bathmos::cli {
 namespace {
 
 constexpr double kLeast_rpm = 100, kMost_rpm = 30000, kMostSpeeds = 2000;
-
-double plain_number(const std::string& text, const std::string& option) {
-    double out = 0;
-    if (!CLI::detail::lexical_cast(text, out) || !std::isfinite(out))
-        throw CLI::ValidationError(option, fmt::format("\"{}\" is not a number; give a plain number", text));
-    return out;
-}
 
 std::vector<double> split_numbers(const std::string& text, const std::string& option, std::size_t count) {
     std::vector<double> out;
@@ -52,6 +46,13 @@ SpeedRange range_of(const std::string& text) {
 }
 
 } // namespace
+
+double plain_number(const std::string& text, const std::string& option) {
+    double out = 0;
+    if (!CLI::detail::lexical_cast(text, out) || !std::isfinite(out))
+        throw CLI::ValidationError(option, fmt::format("\"{}\" is not a number; give a plain number", text));
+    return out;
+}
 
 CLI::Validator between(double low, double high, const std::string& unit) {
     return CLI::Validator(
@@ -101,9 +102,16 @@ CLI::Option* add_speed(CLI::App* command, double& into) {
 }
 
 CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,
-                         std::size_t count, const std::string& help) {
+                         std::size_t count, double least, double most, const std::string& help) {
     return command->add_option_function<std::string>(
-        name, [&into, name, count](const std::string& text) { into = split_numbers(text, name, count); },
+        name,
+        [&into, name, count, least, most](const std::string& text) {
+            into = split_numbers(text, name, count);
+            for (const double number : into)
+                if (!(number >= least && number <= most))
+                    throw CLI::ValidationError(
+                        name, fmt::format("{:g} is out of range; give {:g} to {:g}", number, least, most));
+        },
         help);
 }
 
@@ -132,6 +140,40 @@ ProgressSink terminal_progress(const std::string& what) {
             fmt::print(stderr, "\r{} {:3d} %{}", what, percent, percent == 100 ? "\n" : "");
         last = percent;
     };
+}
+
+void say(const std::string& text) {
+    fmt::print("{}", io::printable(io::to_utf8(text, io::Encoding::Utf8)));
+}
+
+void note(const std::string& text) {
+    fmt::print(stderr, "note: {}\n", io::printable(io::to_utf8(text, io::Encoding::Utf8)));
+}
+
+io::Store open_project(const std::string& path) {
+    io::Store store = io::Store::open(path);
+    for (const std::string& trouble : store.notes())
+        note(trouble);
+    return store;
+}
+
+void require_apart(const std::vector<NamedFile>& inputs, const std::vector<NamedFile>& outputs) {
+    const auto refuse = [](const NamedFile& file, const std::string& what) {
+        throw InputError({file.path, file.option, what, "give another name"});
+    };
+    std::error_code none;
+    for (std::size_t i = 0; i < outputs.size(); ++i) {
+        const NamedFile& out = outputs[i];
+        if (out.path.empty() ||
+            (std::filesystem::exists(out.path, none) && !std::filesystem::is_regular_file(out.path, none)))
+            continue; // a pipe or device replaces nothing
+        for (const NamedFile& in : inputs)
+            if (!in.path.empty() && io::same_file(in.path, out.path))
+                refuse(out, "would replace the input " + in.option);
+        for (std::size_t k = 0; k < i; ++k)
+            if (!outputs[k].path.empty() && io::same_file(outputs[k].path, out.path))
+                refuse(out, "is the file of " + outputs[k].option + " too");
+    }
 }
 
 void write_if(const std::string& path, const std::string& text) {

@@ -4,6 +4,7 @@
 #include "core/motion/limits.h"
 #include "core/motion/sweep.h"
 #include "core/tasks/tasks.h"
+#include "io/project/store.h"
 
 #include <CLI/CLI.hpp>
 #include <memory>
@@ -16,7 +17,7 @@ namespace bathmos::cli {
 /// Defines commands; each runs from its own callback once the command line is read. `stop` is asked for then.
 using StopToken = std::function<std::stop_token()>;
 void define_model_commands(CLI::App& app, const StopToken& stop);
-void define_lobe_commands(CLI::App& app);
+void define_lobe_commands(CLI::App& app, const StopToken& stop);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);
 
@@ -41,11 +42,27 @@ CLI::Option* add_height(CLI::App* command, const std::string& name, std::vector<
 CLI::Option* add_range(CLI::App* command, SpeedRange& into);
 /// A crank speed, 100 to 30000 rev/min.
 CLI::Option* add_speed(CLI::App* command, double& into);
-/// Numbers with colons between, just so many.
+/// Numbers with colons between, just so many, each from `least` to `most`.
 CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,
-                         std::size_t count, const std::string& help);
+                         std::size_t count, double least, double most, const std::string& help);
+/// A finite number and nothing else. Throws CLI::ValidationError naming the option.
+double plain_number(const std::string& text, const std::string& option);
 /// --limits NAME, one of the named sets.
 CLI::Option* add_limits(CLI::App* command, LimitsInForce& into);
+
+/// Text for a person on standard output, without bytes that steer the terminal.
+void say(const std::string& text);
+/// A line on stderr that changes no result: "note: ...".
+void note(const std::string& text);
+/// An open project; what could not be backed up is noted.
+io::Store open_project(const std::string& path);
+
+/// A file of a command line, with the option that named it; "" is none.
+struct NamedFile {
+    std::string option, path;
+};
+/// Throws InputError where an output would replace an input, or another output.
+void require_apart(const std::vector<NamedFile>& inputs, const std::vector<NamedFile>& outputs);
 
 /// One line on stderr, rewritten, when a person looks.
 ProgressSink terminal_progress(const std::string& what);

@@ -6,6 +6,7 @@
 #include "io/dyno/pull_json.h"
 #include "io/file/safe_file.h"
 #include "io/project/store.h"
+#include "io/text/encoding.h"
 #include "io/train/train_file.h"
 #include "io/verdict/verdict_json.h"
 #include "session/cases/change_study.h"
@@ -64,6 +65,7 @@ std::string curve_csv(const std::vector<PullReport>& reports) {
 }
 
 void pull_command(const DynoOptions& o, const std::stop_token& stop) {
+    require_apart({{"pull", o.pull}, {"--against", o.against}}, {{"--out", o.out}, {"--summary", o.summary}});
     const std::vector<PullReport> reports = reports_of(o.pull, o.correct, stop);
     std::optional<StateDifference> change;
     if (!o.against.empty()) {
@@ -74,6 +76,9 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
             throw error.in(o.against);
         }
     }
+    for (const PullReport& report : reports)
+        for (const std::string& reading : report.pull.cannot_be)
+            note(report.name + ": taken as lost: " + reading);
     if (!o.out.empty())
         io::write_file(o.out, curve_csv(reports));
     io::write_file(o.summary, io::pull_json(reports, change));
@@ -97,24 +102,25 @@ Id revision_of(const Project& project, const DynoOptions& o) {
         {o.project, "--build", fmt::format("\"{}\" is not there", o.build), "give one of: " + names});
 }
 
-void print_plain(const Verdict& v) {
-    fmt::print("{}\n{}\n\n", v.question, v.answer);
+std::string plain_text(const Verdict& v) {
+    std::string out = fmt::format("{}\n{}\n\n", v.question, v.answer);
     for (std::size_t i = 0; i < std::min<std::size_t>(4, v.weighing.causes.size()); ++i) {
         const WeighedCause& c = v.weighing.causes[i];
-        fmt::print("{:5.1f} %  {}\n", 100 * c.probability, info(c.cause).label);
+        out += fmt::format("{:5.1f} %  {}\n", 100 * c.probability, info(c.cause).label);
         for (std::size_t k = 0; k < std::min<std::size_t>(4, c.arguments.size()); ++k)
-            fmt::print("          {} {}\n", c.arguments[k].weight > 0 ? "+" : "-",
-                       v.evidence[c.arguments[k].evidence].text.in_words());
+            out += fmt::format("          {} {}\n", c.arguments[k].weight > 0 ? "+" : "-",
+                               v.evidence[c.arguments[k].evidence].text.in_words());
     }
     if (!v.next.empty())
-        fmt::print("\nNext: {} ({:g} h). {}\n", v.next.front().trial->label, v.next.front().trial->hours,
-                   v.next.front().trial->how);
+        out += fmt::format("\nNext: {} ({:g} h). {}\n", v.next.front().trial->label,
+                           v.next.front().trial->hours, v.next.front().trial->how);
     for (const std::string& missing : v.missing)
-        fmt::print("missing: {}\n", missing);
+        out += fmt::format("missing: {}\n", missing);
+    return out;
 }
 
 void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
-    const io::Store store = io::Store::open(o.project);
+    const io::Store store = open_project(o.project);
     const Id revision = revision_of(store.project(), o);
     const session::CaseInput input =
         session::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
@@ -128,16 +134,16 @@ void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
     if (o.json)
         fmt::print("{}", io::verdict_json(file, verdict, o.changes ? &study : nullptr));
     else
-        print_plain(verdict);
+        say(plain_text(verdict));
 }
 
 void keep_command(const DynoOptions& o, const std::stop_token& stop) {
     const std::vector<Pull> pulls = io::read_pulls(o.pull, stop);
-    io::Store store = io::Store::open(o.project);
+    io::Store store = open_project(o.project);
     std::vector<session::NotedPull> noted;
     for (const Pull& pull : pulls)
         noted.push_back(session::noted(pull, {o.revision, o.notes, o.changed, o.fuel, o.boost_kPa}));
-    session::keep_pulls(store, std::filesystem::path(o.pull).filename().string(), noted);
+    session::keep_pulls(store, io::shown_path(std::filesystem::path(o.pull).filename()), noted);
 }
 
 [[noreturn]] void bad_fault(const std::string& text) {
@@ -157,9 +163,9 @@ standin::Fault parse_fault(const std::string& text) {
         if (info(static_cast<Confounder>(i)).key == parts[0])
             out.kind = static_cast<Confounder>(i);
     try {
-        out.onset_rpm = std::stod(parts[1]);
-        out.strength = parts.size() == 3 ? std::stod(parts[2]) : 1;
-    } catch (const std::exception&) {
+        out.onset_rpm = plain_number(parts[1], "--fault");
+        out.strength = parts.size() == 3 ? plain_number(parts[2], "--fault") : 1;
+    } catch (const CLI::ValidationError&) {
         bad_fault(text);
     }
     if (out.kind == Confounder::Count || !(out.onset_rpm > 0) || !(out.strength > 0))
@@ -173,6 +179,7 @@ void stand_in_command(const DynoOptions& o, const std::stop_token& stop) {
         o.rows > 100000 || !(o.torque_Nm > 1 && o.torque_Nm < 5000))
         throw InputError({"", "--first, --last, --rows, --torque", "these make no pull",
                           "at least 500 rev/min and 15 rows, torque in N m"});
+    require_apart({{"train", o.true_train}}, {{"--out", o.out}});
     const Train train = io::read_train(o.true_train);
     standin::PullSetup setup;
     setup.engine.torque_peak_Nm = o.torque_Nm;
@@ -235,7 +242,8 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     keep->add_option("--revision", o->revision, "Number of the revision that was pulled")->required();
     keep->add_option("--changed", o->changed, "What else was changed, such as \"smaller blower pulley\"");
     keep->add_option("--fuel", o->fuel, "Fuel");
-    keep->add_option("--boost-kPa", o->boost_kPa, "Boost as set, above ambient");
+    keep->add_option("--boost-kPa", o->boost_kPa, "Boost as set, above ambient")
+        ->check(between(-100, 2000, "kPa"));
     keep->add_option("--notes", o->notes, "Notes");
 
     CLI::App* make = command("stand-in-pull", "A pull of the stand-in dyno: an engine with this true train",
@@ -244,12 +252,15 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     make->add_option("--out", o->out, "Pull to write")->required();
     make->add_option("--fault", o->faults, "KEY@RPM[@STRENGTH], such as belt_slip@6200; may be repeated");
     make->add_option("--not-logged", o->not_logged, "Channel that is not logged; may be repeated");
-    make->add_option("--boost-kPa", o->boost_kPa, "Boost of a charged engine, above ambient");
-    make->add_option("--torque", o->torque_Nm, "Peak torque without boost, N m");
-    make->add_option("--first", o->first_rpm, "First speed, rev/min");
-    make->add_option("--last", o->last_rpm, "Last speed");
+    make->add_option("--boost-kPa", o->boost_kPa, "Boost of a charged engine, above ambient")
+        ->check(between(0, 2000, "kPa"));
+    make->add_option("--torque", o->torque_Nm, "Peak torque without boost, N m")
+        ->check(between(1, 5000, "N m"));
+    make->add_option("--first", o->first_rpm, "First speed, rev/min")->check(between(500, 20000, "rev/min"));
+    make->add_option("--last", o->last_rpm, "Last speed")->check(between(500, 20000, "rev/min"));
     make->add_option("--rows", o->rows, "Readings, 15 to 100000");
-    make->add_option("--scatter", o->scatter, "From pull to pull, share of the power");
+    make->add_option("--scatter", o->scatter, "From pull to pull, share of the power")
+        ->check(between(0, 0.5));
     make->add_option("--seed", o->seed, "Another pull for another seed; the same for the same");
 }
 

@@ -2,6 +2,7 @@
 #include "cli/arguments.h"
 #include "core/lobe/lobe_events.h"
 #include "core/problem/input_error.h"
+#include "core/train/unusual.h"
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/lobe/gauge_file.h"
@@ -40,19 +41,18 @@ struct LobeInput {
     std::optional<Repeatability> repeatability;
 };
 
-LobeInput read_lobe(const std::string& path, long which) {
+LobeInput read_lobe(const std::string& path, long which, const std::stop_token& stop) {
     LobeInput out;
     if (path.ends_with(".json")) {
         out.train = io::read_train(path);
         out.lobe = out.train->lobe;
         return out;
     }
-    io::LobeFile file = io::read_lobe_csv(path, static_cast<std::size_t>(which) - 1);
+    io::LobeFile file = io::read_lobe_csv(path, static_cast<std::size_t>(which) - 1, stop);
     out.lobe = std::move(file.lobe);
     out.repeatability = file.repeatability;
     if (file.lobes > 1)
-        fmt::print(stderr, "note: lobe {} of the file's {} is read; --lobe N reads another\n", which,
-                   file.lobes);
+        note(fmt::format("lobe {} of the file's {} is read; --lobe N reads another", which, file.lobes));
     return out;
 }
 
@@ -74,7 +74,8 @@ void choose_steps(const LobeOptions& o, Lobe& lobe) {
 }
 
 // Intake and exhaust on one cam, at the valves of train files, else at the lifters.
-void pair(const LobeOptions& o) {
+void pair(const LobeOptions& o, const std::stop_token& stop) {
+    require_apart({{"intake", o.lobe}, {"exhaust", o.exhaust}}, {{"--summary", o.summary}});
     const std::vector<double> heights = heights_m(o);
     const std::vector<double>& lines = o.centrelines;
     Engine engine;
@@ -86,10 +87,13 @@ void pair(const LobeOptions& o) {
         engine.compression_ratio = e[3];
         volume_ratio(engine, 0); // refuses what cannot be
     }
-    const auto placed = [](const std::string& path, double line_deg) {
-        const LobeInput input = read_lobe(path, 1);
+    const auto placed = [&](const std::string& path, double line_deg) {
+        const LobeInput input = read_lobe(path, 1, stop);
         try {
             const LobeCurve curve = curve_of(input.lobe);
+            if (const auto asked = unusual_lobe_lift(curve.lift_m()))
+                note(path + ": " + in_words(*asked));
+            throw_if_stopped(stop);
             return PlacedLobe{input.train ? LobeMotion(RigidMotion(*input.train, curve)) : LobeMotion(curve),
                               radians(line_deg)};
         } catch (const InputError& error) {
@@ -100,21 +104,25 @@ void pair(const LobeOptions& o) {
                                             radians(o.moved_deg), engine));
 }
 
-void lobe(const LobeOptions& o) {
+void lobe(const LobeOptions& o, const std::stop_token& stop) {
+    require_apart({{"lobe", o.lobe}, {"--against", o.against}},
+                  {{"--out", o.out}, {"--table", o.table}, {"--summary", o.summary}});
     io::LobeSummaryOptions options;
     options.heights_m = heights_m(o);
     if (o.advertised_deg)
         options.advertised_rad = radians(*o.advertised_deg);
-    LobeInput input = read_lobe(o.lobe, o.lobe_number);
+    LobeInput input = read_lobe(o.lobe, o.lobe_number, stop);
     choose_steps(o, input.lobe);
     options.repeatability = input.repeatability;
     std::optional<Lobe> against;
     if (!o.against.empty()) {
-        against = read_lobe(o.against, 1).lobe;
+        against = read_lobe(o.against, 1, stop).lobe;
         options.against = &*against;
     }
     try {
         const LobeCurve curve = curve_of(input.lobe);
+        if (const auto asked = unusual_lobe_lift(curve.lift_m()))
+            note(in_words(*asked));
         std::optional<RigidMotion> valve;
         if (input.train)
             options.valve = &valve.emplace(*input.train, curve);
@@ -134,7 +142,7 @@ void lobe(const LobeOptions& o) {
 
 } // namespace
 
-void define_lobe_commands(CLI::App& app) {
+void define_lobe_commands(CLI::App& app, const StopToken& stop) {
     const auto o = std::make_shared<LobeOptions>();
     const std::map<std::string, BaseStep> bases = {
         {"as_gauged", BaseStep::AsGauged}, {"zeroed", BaseStep::Zeroed}, {"runout_off", BaseStep::RunoutOff}};
@@ -142,8 +150,10 @@ void define_lobe_commands(CLI::App& app) {
                                                         {"in", io::GaugeUnit::Inch},
                                                         {"thou", io::GaugeUnit::Thou},
                                                         {"um", io::GaugeUnit::Micron}};
-    CLI::App* one = app.add_subcommand("lobe", "Events and peaks of a lobe");
-    one->callback([o] { lobe(*o); });
+    const auto command = [&](const char* name, const char* help, auto run) {
+        return add_command(app, name, help, o, stop, run);
+    };
+    CLI::App* one = command("lobe", "Events and peaks of a lobe", lobe);
     one->add_option("lobe", o->lobe, "Lobe table (CSV) or train file")->required();
     add_height(one, "--height", o->heights_mm,
                "Check height with unit: 1.27mm, 0.050in, 50thou; may be repeated");
@@ -162,20 +172,20 @@ void define_lobe_commands(CLI::App& app) {
     one->add_option("--base", o->base, "as_gauged, zeroed or runout_off")
         ->transform(CLI::CheckedTransformer(bases));
     one->add_option("--table", o->table, "CSV of angle and lift to write");
-    one->add_option("--step-deg", o->step_deg, "Step of that table");
+    one->add_option("--step-deg", o->step_deg, "Step of that table")->check(between(0.05, 10, "degrees"));
     one->add_option("--unit", o->unit, "Its lift: mm, in, thou or um")
         ->transform(CLI::CheckedTransformer(units));
     one->add_flag("--crank", o->table_crank, "Its angles in crank degrees");
 
-    CLI::App* two = app.add_subcommand("pair", "Events of an intake and an exhaust lobe on their cam");
-    two->callback([o] { pair(*o); });
+    CLI::App* two = command("pair", "Events of an intake and an exhaust lobe on their cam", pair);
     two->add_option("intake", o->lobe, "Intake lobe: table (CSV) or train file")->required();
     two->add_option("exhaust", o->exhaust, "Exhaust lobe")->required();
-    add_numbers(two, "--centrelines", o->centrelines, 2,
+    add_numbers(two, "--centrelines", o->centrelines, 2, -360, 360,
                 "INTAKE:EXHAUST, crank degrees from the dead centre of overlap, such as 106:110")
         ->required();
-    two->add_option("--moved", o->moved_deg, "Cam moved later by so many crank degrees");
-    add_numbers(two, "--engine", o->engine, 4,
+    two->add_option("--moved", o->moved_deg, "Cam moved later by so many crank degrees")
+        ->check(between(-180, 180, "degrees"));
+    add_numbers(two, "--engine", o->engine, 4, 1, 1000,
                 "BORE:STROKE:ROD:RATIO in mm, for compression from intake closing");
     add_height(two, "--height", o->heights_mm, "Lift at which a valve counts as open; may be repeated");
     two->add_option("--summary", o->summary, "JSON to write")->required();

@@ -1,6 +1,7 @@
 // bathmos-cli: the core without a display (docs/format.md). Exit 0 done, 2 bad input, 1 anything else.
 #include "cli/arguments.h"
 #include "core/problem/input_error.h"
+#include "io/text/encoding.h"
 
 #include <atomic>
 #include <csignal>
@@ -31,6 +32,12 @@ class Interrupt {
     std::jthread watcher_;
 };
 
+// Whatever a file holds: letters on the terminal, no bytes that steer it.
+void complain(const std::string& text) {
+    fmt::print(stderr, "bathmos-cli: {}\n",
+               bathmos::io::printable(bathmos::io::to_utf8(text, bathmos::io::Encoding::Utf8)));
+}
+
 int run(int argc, char** argv) {
     CLI::App app(
         "Bathmos: valve motion, limit speed and rig traces, without a display.\n"
@@ -39,7 +46,7 @@ int run(int argc, char** argv) {
     std::optional<Interrupt> interrupt; // listens once there is something to interrupt
     const auto stop = [&] { return interrupt.emplace().token(); };
     bathmos::cli::define_model_commands(app, stop);
-    bathmos::cli::define_lobe_commands(app);
+    bathmos::cli::define_lobe_commands(app, stop);
     bathmos::cli::define_project_commands(app, stop);
     bathmos::cli::define_dyno_commands(app, stop);
     try {
@@ -47,7 +54,7 @@ int run(int argc, char** argv) {
     } catch (const CLI::Success& success) {
         return app.exit(success);
     } catch (const CLI::ParseError& error) {
-        fmt::print(stderr, "bathmos-cli: {}; see bathmos-cli --help\n", error.what());
+        complain(fmt::format("{}; see bathmos-cli --help", error.what()));
         return 2;
     }
     return 0;
@@ -59,13 +66,16 @@ int main(int argc, char** argv) {
     try {
         return run(argc, argv);
     } catch (const bathmos::InputError& error) {
-        fmt::print(stderr, "bathmos-cli: {}\n", error.what());
+        complain(error.what());
         return 2;
     } catch (const bathmos::Stopped&) {
-        fmt::print(stderr, "bathmos-cli: stopped; nothing was written\n");
+        complain("stopped; nothing was written");
+        return 1;
+    } catch (const std::bad_alloc&) {
+        complain("there is not enough memory for this; nothing was written");
         return 1;
     } catch (const std::exception& error) {
-        fmt::print(stderr, "bathmos-cli: {}\n", error.what());
+        complain(error.what());
         return 1;
     }
 }

@@ -24,8 +24,17 @@ struct ModelOptions {
     bool reversed = false;
 };
 
+// A train, with what is asked back of it and what its rest says already.
+Train read_train(const std::string& path) {
+    Train train = io::read_train(path);
+    for (const Finding& finding : cautions_of(train))
+        note(in_words(finding));
+    return train;
+}
+
 void simulate(const ModelOptions& o, const std::stop_token& stop) {
-    const Train train = io::read_train(o.train);
+    require_apart({{"train", o.train}}, {{"--out", o.out}});
+    const Train train = read_train(o.train);
     const Motion motion = simulate_one(train, o.speed_rpm, stop);
     if (!motion.finite)
         throw InputError({o.train, "", motion.trouble, "correct that part's numbers"});
@@ -36,18 +45,20 @@ void simulate(const ModelOptions& o, const std::stop_token& stop) {
 }
 
 void sweep_range(const ModelOptions& o, const std::stop_token& stop) {
-    const Train train = io::read_train(o.train);
+    require_apart({{"train", o.train}}, {{"--out", o.out}, {"--summary", o.summary}});
+    const Train train = read_train(o.train);
     const Sweep result = sweep(train, o.range, o.limits, {{}, terminal_progress("sweep"), stop});
     if (o.out.ends_with(".h5"))
         io::write_motions_h5(o.out, result.motions, MotionModel(train).chain().rigid_m, train.name,
                              o.limits.name);
     else
         write_if(o.out, io::sweep_csv(result));
-    write_if(o.summary, io::sweep_json(result.summary));
+    write_if(o.summary, io::sweep_json(result.summary, cautions_of(train)));
 }
 
 void uncertainty(const ModelOptions& o, const std::stop_token& stop) {
-    const Train train = io::read_train(o.train);
+    require_apart({{"train", o.train}}, {{"--summary", o.summary}});
+    const Train train = read_train(o.train);
     UncertaintyQuery query;
     query.range = o.range;
     query.limits = o.limits;
@@ -60,12 +71,14 @@ void uncertainty(const ModelOptions& o, const std::stop_token& stop) {
 }
 
 void hold_speed(const ModelOptions& o, const std::stop_token& stop) {
-    const Train train = io::read_train(o.train);
+    require_apart({{"train", o.train}}, {{"--out", o.out}});
+    const Train train = read_train(o.train);
     io::write_file(o.out, io::hold_csv(hold(train, o.speed_rpm, o.seconds, terminal_progress("hold"), stop)));
 }
 
 void rig(const ModelOptions& o, const std::stop_token& stop) {
-    const Train train = io::read_train(o.train);
+    require_apart({{"trace", o.rig}, {"--train", o.train}}, {{"--out", o.out}, {"--summary", o.summary}});
+    const Train train = read_train(o.train);
     const RigTrace trace = io::read_rig(o.rig, {terminal_progress("read"), stop});
     RigOptions options;
     options.reversed = o.reversed;
@@ -76,7 +89,7 @@ void rig(const ModelOptions& o, const std::stop_token& stop) {
     write_if(o.out, io::rig_csv(run));
     write_if(o.summary, io::rig_json(run));
     for (const std::string warning : run.warnings)
-        fmt::print(stderr, "note: {}\n", warning);
+        note(warning);
 }
 
 } // namespace

@@ -3,6 +3,7 @@
 #include "io/project/project_folder.h"
 #include "io/project/rescue.h"
 #include "io/rig/rig_file.h"
+#include "io/text/encoding.h"
 #include "session/project/keeping.h"
 
 #include <filesystem>
@@ -19,7 +20,7 @@ struct ProjectOptions {
 };
 
 void export_project(const ProjectOptions& o, const std::stop_token& stop) {
-    const io::Store store = io::Store::open(o.from);
+    const io::Store store = open_project(o.from);
     io::export_project(store, o.to, {terminal_progress("export"), stop});
 }
 
@@ -29,16 +30,17 @@ void import_project(const ProjectOptions& o, const std::stop_token& stop) {
 
 void keep(const ProjectOptions& o, const std::stop_token& stop) {
     const RigTrace trace = io::read_rig(o.trace, {terminal_progress("read"), stop});
-    io::Store store = io::Store::open(o.from);
-    session::keep_rig_run(store, {std::filesystem::path(o.trace).filename().string(), o.revision, o.reversed},
-                          io::packed(io::trace_of(trace)));
+    io::Store store = open_project(o.from);
+    session::keep_rig_run(store,
+                          {io::shown_path(std::filesystem::path(o.trace).filename()), o.revision, o.reversed},
+                          io::packed(io::trace_of(trace), stop));
 }
 
 void rescue(const ProjectOptions& o, const std::stop_token& stop) {
     const io::RescueReport report = io::rescue(o.from, o.to, stop);
-    fmt::print("{} records and {} traces kept\n", report.records, report.traces);
+    say(fmt::format("{} records and {} traces kept\n", report.records, report.traces));
     for (const std::string& lost : report.lost)
-        fmt::print("lost: {}\n", lost);
+        say(fmt::format("lost: {}\n", lost));
 }
 
 } // namespace

@@ -1,6 +1,8 @@
 // The headless program as others run it.
 #include "cli/run_cli.h"
+#include "core/project/project.h"
 #include "io/file/safe_file.h"
+#include "io/project/store.h"
 #include "io/train/train_file.h"
 #include "support.h"
 
@@ -122,6 +124,34 @@ class TestCli : public QObject {
             << QStringList{"rig", kTrain, "--train", kTrain, "--out", "OUT"} << "no ";
         QTest::newRow("no command") << QStringList{} << "--help";
         QTest::newRow("unknown option") << QStringList{"sweep", kTrain, "--speed", "1"} << "--help";
+        const QString pull = source_path(QStringLiteral("demo/ashgill-a22-after-1.pull.csv"));
+        const auto option = [&](const char* name, QStringList verb, const char* value, const char* says) {
+            QTest::newRow(name) << verb + QStringList{QLatin1String(value)} << QString::fromLatin1(says);
+        };
+        const QStringList pair = {"pair", kTrain, kTrain, "--summary", "OUT", "--centrelines"};
+        option("centre lines beyond a turn", pair, "1e308:1", "out of range");
+        option("centre lines that are none", pair, "nan:110", "not a number");
+        option("endless centre lines", pair, "inf:110", "not a number");
+        option("moved by nothing", pair + QStringList{"106:110", "--moved"}, "nan", "out of range");
+        option("an engine of nothing", pair + QStringList{"106:110", "--engine"}, "nan:80:130:10",
+               "not a number");
+        option("advertised", {"lobe", kTrain, "--summary", "OUT", "--advertised"}, "inf", "out of range");
+        option("strength", {"lobe", kTrain, "--summary", "OUT", "--strength"}, "nan", "out of range");
+        option("step of a table", {"lobe", kTrain, "--table", "OUT", "--step-deg"}, "nan", "out of range");
+        option("speed that is none", {"simulate", kTrain, "--out", "OUT", "--rpm"}, "nan", "out of range");
+        option("range without end", {"sweep", kTrain, "--out", "OUT", "--rpm"}, "3000:inf:100",
+               "not a number");
+        option("boost", {"stand-in-pull", kTrain, "--out", "OUT", "--boost-kPa"}, "nan", "out of range");
+        option("torque", {"stand-in-pull", kTrain, "--out", "OUT", "--torque"}, "inf", "out of range");
+        option("fault", {"stand-in-pull", kTrain, "--out", "OUT", "--fault"}, "belt_slip@6200abc",
+               "is no fault");
+        option("endless fault", {"stand-in-pull", kTrain, "--out", "OUT", "--fault"}, "belt_slip@inf",
+               "is no fault");
+        QTest::newRow("out over its own input")
+            << QStringList{"sweep", kTrain, "--rpm", "3000:4000:500", "--out", kTrain}
+            << "would replace the input train";
+        QTest::newRow("two outputs in one file")
+            << QStringList{"pull", pull, "--out", "OUT", "--summary", "OUT"} << "is the file of --out too";
         QTest::newRow("no folder") << QStringList{"simulate", kTrain,  "--rpm",
                                                   "3000",     "--out", "/nowhere/m.csv"}
                                    << "cannot be written";
@@ -277,6 +307,118 @@ class TestCli : public QObject {
         QCOMPARE(process.exitCode(), 1);
         QVERIFY(process.readAllStandardError().contains("stopped"));
         QVERIFY(QDir(folder_.path()).entryList({QStringLiteral("stopped*")}).isEmpty());
+    }
+
+    // A file that takes seconds, a verb that reads it, and what it may not leave behind.
+    void a_long_read_is_left_soon_and_leaves_nothing_data() {
+        QTest::addColumn<QStringList>("arguments");
+        QByteArray rows("rpm,torque_Nm\n");
+        for (int i = 0; i < 600000; ++i)
+            rows += QByteArray::number(3000 + i % 6000) + ",200.5\n";
+        write_test_file(at("long.pull.csv"), rows);
+        QTest::newRow("pull") << QStringList{"pull", at("long.pull.csv"), "--summary", "OUT"};
+        QByteArray turns("rpm,cycle,crank_deg,lift_mm\n");
+        for (int i = 0; i < 900000; ++i)
+            turns += "3000," + QByteArray::number(i / 720) + ',' + QByteArray::number(i % 720) + ",1.2345\n";
+        write_test_file(at("long.rig.csv"), turns);
+        QTest::newRow("rig") << QStringList{"rig", at("long.rig.csv"), "--train", kTrain, "--summary", "OUT"};
+        QByteArray gauge("cam_deg,lift_mm\n");
+        for (int i = 0; i < 900000; ++i)
+            gauge += QByteArray::number(0.0004 * i) + ",1.2345\n";
+        write_test_file(at("long.gauge.csv"), gauge);
+        QTest::newRow("lobe") << QStringList{"lobe", at("long.gauge.csv"), "--summary", "OUT"};
+        const std::string project = at("long.bathmos").toStdString();
+        if (!QFile::exists(at("long.bathmos"))) {
+            io::Store store = io::Store::create(project);
+            io::Trace trace{"run", "rig", "", {}};
+            trace.columns.push_back({"lift_mm", true, std::vector<float>(3000000), {}});
+            for (std::size_t i = 0; i < trace.columns[0].readings.size(); ++i)
+                trace.columns[0].readings[i] = 1e-3f * static_cast<float>((i * 7919) % 10007);
+            store.add_trace(io::packed(trace));
+        }
+        QTest::newRow("export") << QStringList{"export", at("long.bathmos"), "OUT"};
+    }
+    void a_long_read_is_left_soon_and_leaves_nothing() {
+        QFETCH(QStringList, arguments);
+        QDir(at("left")).removeRecursively();
+        QVERIFY(QDir().mkpath(at("left")));
+        arguments.replaceInStrings(QStringLiteral("OUT"), at("left/out"));
+        QProcess process;
+        process.start(QStringLiteral(BATHMOS_CLI), arguments);
+        QVERIFY(process.waitForStarted());
+        QTRY_VERIFY_WITH_TIMEOUT(catches_interrupts(process.processId()), 60000);
+        kill(static_cast<pid_t>(process.processId()), SIGTERM);
+        QVERIFY(process.waitForFinished(20000)); // a second, but for the sanitizers
+        QCOMPARE(process.exitCode(), 1);
+        QVERIFY(process.readAllStandardError().contains("stopped"));
+        QCOMPARE(QDir(at("left")).entryList(QDir::AllEntries | QDir::NoDotAndDotDot).size(), 0);
+    }
+
+    void what_is_asked_back_stands_beside_the_result() {
+        Train train = io::read_train(kTrain.toStdString());
+        train.valve.mass_kg *= 1e-3;
+        io::write_train(at("kg.train.json").toStdString(), train);
+        const Answer a =
+            run({"sweep", at("kg.train.json"), "--rpm", "5000:6000:500", "--summary", at("kg.json")});
+        QCOMPARE(a.code, 0);
+        QVERIFY(a.error.contains(QStringLiteral("note: Valve mass is")));
+        const Json s = json_of(at("kg.json"));
+        QCOMPARE(s["cautions"][0]["key"].get<std::string>(), std::string("valve.mass_g"));
+        QCOMPARE(s["cautions"][0]["rule"].get<std::string>(), std::string("unusual"));
+    }
+
+    void a_train_that_opens_no_valve_exits_2() {
+        Train train = io::read_train(kTrain.toStdString());
+        train.contacts.cam_stiffness_N_per_m = 1e-3;
+        io::write_train(at("soft.train.json").toStdString(), train);
+        const Answer a =
+            run({"sweep", at("soft.train.json"), "--rpm", "5000:6000:500", "--summary", at("soft.json")});
+        QCOMPARE(a.code, 2);
+        QVERIFY(a.error.contains(QStringLiteral("does not open")));
+        QVERIFY(!QFile::exists(at("soft.json")));
+    }
+
+    void a_lobe_of_874_mm_is_asked_back() {
+        QByteArray gauge("cam_deg,lift_mm\n");
+        for (int i = -180; i < 180; i += 2)
+            gauge += QByteArray::number(i) + ',' + QByteArray::number(874 * std::exp(-i * i / 1500.0)) + '\n';
+        write_test_file(at("high.csv"), gauge);
+        const Answer a = run({"lobe", at("high.csv"), "--summary", at("high.json")});
+        QCOMPARE(a.code, 0);
+        QVERIFY2(a.error.contains(QStringLiteral("is its unit right?")), qPrintable(a.error));
+    }
+
+    void words_of_another_encoding_are_kept_and_exported() {
+        QByteArray run_file;
+        QFile demo(source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")));
+        QVERIFY(demo.open(QIODevice::ReadOnly));
+        run_file = "# valve: Einla\xDF 3\n" + demo.readAll(); // Windows-1252
+        const QString project = at("words.bathmos"), folder = at("words");
+        {
+            io::Store store = io::Store::create(project.toStdString());
+            Project p;
+            p.engines[1].name = "e";
+            p.builds[1] = {"intake", 1, ValveSide::Intake, 0, 1, ""};
+            p.revisions[1] = {1, 0, "", "first", io::now_text(), {starter_train(), {}}};
+            std::vector<io::RecordChange> all;
+            for (const auto kind : {io::RecordKind::Engine, io::RecordKind::Build, io::RecordKind::Revision})
+                all.push_back({kind, 1, io::record_text(p, kind, 1)});
+            store.note(all);
+        }
+        const std::string raw_name = folder_.path().toStdString() + "/S\xFC"
+                                                                    "d.rig.csv";
+        io::write_file(raw_name, std::string(run_file.data(), static_cast<std::size_t>(run_file.size())));
+        QProcess keep;
+        keep.start(QStringLiteral("sh"),
+                   {"-c", QStringLiteral("exec \"$0\" keep \"$1\" \"$2\"/S*d.rig.csv --revision 1"),
+                    QStringLiteral(BATHMOS_CLI), project, folder_.path()});
+        QVERIFY(keep.waitForFinished(60000));
+        QCOMPARE(keep.exitCode(), 0);
+        const Answer out = run({"export", project, folder});
+        QCOMPARE(out.code, 0);
+        const Json head = json_of(folder + QStringLiteral("/trace/0001.json"));
+        QCOMPARE(QString::fromStdString(head["valve"].get<std::string>()), QStringLiteral("Einlaß 3"));
+        QCOMPARE(run({"import", folder, at("again.bathmos")}).code, 0);
     }
 
     void pull_says_peaks_break_roughness_and_what_else() {

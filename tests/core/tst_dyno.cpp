@@ -56,6 +56,60 @@ class TstDyno : public QObject {
         CONTAINS(problem_of([&] { complete(empty); }).what, "neither torque nor power");
     }
 
+    void one_row_that_cannot_be_makes_no_peak_and_splits_nothing_data() {
+        QTest::addColumn<int>("channel");
+        QTest::addColumn<double>("value");
+        const auto add = [](const char* name, PullChannel channel, double value) {
+            QTest::newRow(name) << static_cast<int>(channel) << value;
+        };
+        add("a speed of 1e10", PullChannel::Speed, 1e10);
+        add("a speed below zero", PullChannel::Speed, -1);
+        add("a speed of three times its neighbours", PullChannel::Speed, 20000);
+        add("a speed of nothing between", PullChannel::Speed, 0);
+        add("a torque of 1e30", PullChannel::Torque, 1e30);
+        add("a torque of twice its neighbours", PullChannel::Torque, 600);
+        add("a torque of minus a million", PullChannel::Torque, -1e6);
+    }
+    void one_row_that_cannot_be_makes_no_peak_and_splits_nothing() {
+        QFETCH(int, channel);
+        QFETCH(double, value);
+        Pull good = make_pull({}, {}, 0, 200, 1);
+        good[PullChannel::Power].clear();
+        Pull bad = good;
+        bad.columns[static_cast<std::size_t>(channel)][90] = value;
+        complete(good);
+        complete(bad);
+        QCOMPARE(bad.cannot_be.size(), std::size_t(1));
+        CONTAINS(bad.cannot_be.front(), "in row 91");
+        QVERIFY(good.cannot_be.empty());
+        const std::vector<Pull> pulls = split_pulls(bad);
+        QCOMPARE(pulls.size(), std::size_t(1));
+        const auto peak = [](const Pull& pull) {
+            double most = 0;
+            for (const double power : pull[PullChannel::Power])
+                most = std::isfinite(power) ? std::max(most, power) : most;
+            return most;
+        };
+        NEAR(peak(pulls.front()), peak(good), 0.01 * peak(good));
+    }
+
+    void a_limiter_that_cuts_one_row_is_left_as_it_is() {
+        Pull pull = make_pull({}, {}, 0, 200, 1);
+        pull[PullChannel::Power].clear();
+        pull[PullChannel::Torque][90] = 5;
+        complete(pull);
+        QVERIFY(pull.cannot_be.empty());
+        NEAR(pull[PullChannel::Torque][90], 5, 0);
+    }
+
+    void a_unit_that_most_rows_deny_is_told() {
+        Pull pull = make_pull({}, {}, 0, 200, 1);
+        pull[PullChannel::Torque].clear();
+        for (double& power : pull[PullChannel::Power])
+            power *= 1e3; // watts taken for kilowatts
+        CONTAINS(problem_of([&] { complete(pull); }).what, "most rows hold what no engine has");
+    }
+
     void several_pulls_in_a_recording_are_told_apart() {
         Pull all;
         for (unsigned k = 0; k < 3; ++k) {

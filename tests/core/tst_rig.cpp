@@ -241,6 +241,82 @@ class TestRig : public QObject {
         QVERIFY(!run.limit.speed_rpm.has_value());
     }
 
+    void a_sensor_that_is_dead_at_one_speed_makes_no_onset_there() {
+        RigTrace trace = Stand().record();
+        for (const RigTurn& turn : trace.turns)
+            if (std::abs(turn.speed_rpm - 5000) < 100)
+                std::fill_n(trace.lift_mm.begin() + static_cast<std::ptrdiff_t>(turn.first), turn.count,
+                            0.8f);
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps.size(), std::size_t(4));
+        CONTAINS(run.warnings.front().in_words(), "at 5000 rev/min the sensor shows 0 %");
+    }
+
+    void a_sensor_that_shows_less_at_one_speed_is_named() {
+        RigTrace trace = Stand().record();
+        for (const RigTurn& turn : trace.turns)
+            if (std::abs(turn.speed_rpm - 4000) < 100)
+                for (std::size_t i = turn.first; i < turn.first + turn.count; ++i)
+                    trace.lift_mm[i] = 0.8f + 0.7f * (trace.lift_mm[i] - 0.8f);
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps.size(), std::size_t(5)); // shown, but not silently
+        CONTAINS(run.warnings.front().in_words(), "at 4000 rev/min the sensor shows 7");
+    }
+
+    void a_speed_that_no_rig_turns_is_left_out_and_told() {
+        RigTrace trace = Stand().record();
+        for (RigTurn& turn : trace.turns)
+            if (std::abs(turn.speed_rpm - 6000) < 100)
+                turn.speed_rpm = 1e9;
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps.size(), std::size_t(4));
+        CONTAINS(run.warnings.front().in_words(), "1e+09 rev/min is left out");
+    }
+
+    void cam_degrees_taken_for_crank_degrees_are_told() {
+        Stand stand;
+        stand.crank_index = true; // turns of 360 degrees ...
+        RigTrace trace;
+        trace.source = "stand";
+        trace.once_per_crank_turn = true;
+        const RigTrace whole = Stand().record();
+        for (const RigTurn& turn : whole.turns) { // ... each of which holds a whole cycle
+            trace.turns.push_back({turn.speed_rpm, trace.lift_mm.size(), turn.count / 2, turn.follows_on});
+            for (std::size_t i = turn.first; i < turn.first + turn.count; i += 2) {
+                trace.crank_deg.push_back(whole.crank_deg[i] / 2);
+                trace.lift_mm.push_back(whole.lift_mm[i]);
+            }
+        }
+        const InputProblem problem = problem_of([&] { reduce(trace, starter_train()); });
+        CONTAINS(problem.what, "opens twice");
+        CONTAINS(problem.mend, "cam_deg");
+    }
+
+    void turns_outside_of_the_readings_are_passed_over() {
+        RigTrace trace = Stand().record();
+        const std::size_t there = trace.turns.size();
+        trace.turns.push_back({7000, trace.lift_mm.size() - 10, 1000, true});
+        trace.turns.push_back({7000, std::size_t(-5), 10, true});
+        std::size_t cycles = 0;
+        for (const rig::CyclePlaces& places : rig::group_cycles(trace))
+            cycles += places.turns.size();
+        QCOMPARE(cycles, there);
+    }
+
+    void of_very_many_cycles_an_even_share_is_looked_at() {
+        Stand stand;
+        stand.speeds = {3000};
+        stand.cycles = 3;
+        RigTrace trace = stand.record();
+        const std::vector<RigTurn> first = trace.turns;
+        while (trace.turns.size() < 2 * rig::kMostCycles)
+            trace.turns.push_back(first[trace.turns.size() % first.size()]);
+        const std::vector<rig::CyclePlaces> places = rig::group_cycles(trace);
+        const rig::SpeedGroup group = rig::read_group(trace, places.front(), {});
+        QCOMPARE(group.cycles.size(), rig::kMostCycles);
+        QCOMPARE(group.passed_over, trace.turns.size() - rig::kMostCycles);
+    }
+
     void reduction_can_be_stopped() {
         std::stop_source source;
         source.request_stop();

@@ -271,7 +271,7 @@ class TestProjectFile : public QObject {
         QVERIFY(backups_of(path).empty());
         for (int i = 0; i < kBackups + 2; ++i) {
             Store store = Store::open(path); // keeps what the last one left
-            QCOMPARE(store.backup_trouble(), std::string());
+            QVERIFY(store.notes().empty());
             store.commit("edit", "", {engine(store, 1, "edit " + std::to_string(i))});
         }
         const auto copies = backups_of(path);
@@ -386,6 +386,40 @@ class TestProjectFile : public QObject {
         QVERIFY(files >= 12);
         QCOMPARE(run("export", path, folder), 2);  // not empty
         QCOMPARE(run("import", folder, again), 2); // there already
+    }
+
+    void a_folder_that_passed_through_another_system_is_read_alike() {
+        const fs::path path = fresh(), folder = path.string() + ".folder", to = fresh();
+        {
+            Store store = Store::create(path);
+            fill(store);
+            export_project(store, folder);
+        }
+        for (const auto& file : fs::recursive_directory_iterator(folder)) {
+            if (!file.is_regular_file())
+                continue;
+            std::string text = "\xEF\xBB\xBF"; // a mark, and lines that end in CR LF
+            for (const char c : read_file(file.path()))
+                text += c == '\n' ? std::string("\r\n") : std::string(1, c);
+            write_file(file.path(), text);
+        }
+        import_project(folder, to);
+        QVERIFY(Store::open(to).project() == Store::open(path).project());
+        write_file(folder / "engine" / "0001.json", "{\"name\": \"a\", \"name\": \"b\"}");
+        const InputProblem twice = problem_of([&] { import_project(folder, fresh()); });
+        CONTAINS(twice.sentence(), "0001.json: name: stands twice");
+    }
+
+    void a_stopped_export_leaves_no_folder() {
+        const fs::path path = fresh(), folder = path.string() + ".folder";
+        Store store = Store::create(path);
+        fill(store);
+        std::stop_source source;
+        source.request_stop();
+        QVERIFY_THROWS_EXCEPTION(Stopped, export_project(store, folder, {{}, source.get_token()}));
+        QVERIFY(!fs::exists(folder));
+        for (const auto& file : fs::directory_iterator(path.parent_path()))
+            QVERIFY2(!contains(file.path().string(), path.string() + ".folder"), file.path().c_str());
     }
 
     void folders_that_cannot_be_imported_leave_nothing_behind() {

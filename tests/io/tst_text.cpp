@@ -94,6 +94,121 @@ class TestText : public QObject {
         CONTAINS(cut.mend, "cut short");
     }
 
+    void decimal_commas_among_separating_commas_are_refused_with_their_row_data() {
+        QTest::addColumn<QByteArray>("content");
+        QTest::addColumn<QString>("location");
+        // the first reading is whole, so that names and first row agree
+        QTest::newRow("first reading whole")
+            << QByteArray("rpm,lift_mm\n3000,1\n3000,2,5\n3000,3,25\n") << "line 2";
+        QTest::newRow("no reading whole") << QByteArray("rpm,lift_mm\n3000,1,5\n3000,2,5\n") << "line 2";
+        QTest::newRow("a point somewhere") << QByteArray("rpm,lift_mm\n3000,1.0\n3000,2,5\n") << "line 3";
+        QByteArray late("rpm,lift_mm\n");
+        for (int i = 0; i < 20000; ++i)
+            late += "3000,1\n";
+        QTest::newRow("beyond the sample") << late + "3000,2,5\n"
+                                           << "line 20002";
+    }
+    void decimal_commas_among_separating_commas_are_refused_with_their_row() {
+        QFETCH(QByteArray, content);
+        QFETCH(QString, location);
+        const auto path = file(content);
+        const InputProblem problem = problem_of([&] { read(path, {0, 1}); });
+        QCOMPARE(QString::fromStdString(problem.location), location);
+        CONTAINS(problem.mend, "a comma cannot both separate columns and mark decimals");
+        CONTAINS(problem.source, path.string());
+    }
+
+    void numbers_written_in_two_ways_are_refused() {
+        const InputProblem problem = problem_of([&] {
+            read(file("rpm;lift_mm\n3000;0\n7,000;1.25\n3000;2\n"), {0, 1});
+        });
+        CONTAINS(problem.location, "line 3, column 2");
+        CONTAINS(problem.what, "both with a comma and with a point");
+    }
+
+    void infinite_and_overlong_numbers_are_refused_data() {
+        QTest::addColumn<QByteArray>("field");
+        for (const char* field : {"inf", "-Infinity", "1e999"})
+            QTest::newRow(field) << QByteArray(field);
+    }
+    void infinite_and_overlong_numbers_are_refused() {
+        QFETCH(QByteArray, field);
+        const InputProblem problem = problem_of([&] {
+            read(file("rpm,lift_mm\n3000,1\n3000," + field + "\n"), {0, 1});
+        });
+        CONTAINS(problem.location, "line 3, column 2 (lift_mm)");
+        CONTAINS(problem.what, "is not a finite number");
+    }
+
+    void a_trailing_separator_is_no_column() {
+        const auto path = file("rpm,lift_mm,\n3000,1.25,\n3000,2.5,\n");
+        QCOMPARE(io::sniff_table(path).columns.size(), std::size_t(2));
+        NEAR(read(path, {0, 1})[1][1], 2.5, 0);
+    }
+
+    void units_under_the_names_belong_to_them() {
+        const auto path = file("rpm;crank;lift\n1/min;deg;mm\n3000;0;1,25\n3000;1;2,5\n");
+        const io::TableShape shape = io::sniff_table(path);
+        QCOMPARE(QString::fromStdString(shape.columns.at(2)), QStringLiteral("lift [mm]"));
+        QVERIFY(shape.find("lift_mm") == std::size_t{2});
+        QVERIFY(shape.find("crank_deg") == std::size_t{1});
+        QVERIFY(shape.find("rpm") == std::size_t{0});
+        QVERIFY(!shape.find("lift_in").has_value());
+        NEAR(read(path, {2})[1][0], 2.5, 0);
+    }
+
+    void other_encodings_are_read_data() {
+        QTest::addColumn<QByteArray>("content");
+        QTest::addColumn<QString>("encoding");
+        const QString text = QStringLiteral("# Prüfstand: Süd\nrpm,lift_µm\n3000,1.25\n3000,2.5\n");
+        const auto wide = [&](bool little, bool mark) {
+            QByteArray out;
+            for (const QChar c : (mark ? QString(QChar(0xFEFF)) : QString()) + text)
+                for (const int byte : {little ? 0 : 1, little ? 1 : 0})
+                    out += static_cast<char>(c.unicode() >> (8 * byte));
+            return out;
+        };
+        QTest::newRow("UTF-8") << text.toUtf8() << "UTF-8";
+        QTest::newRow("Windows-1252") << text.toLatin1() << "Windows-1252";
+        QTest::newRow("UTF-16 little, marked") << wide(true, true) << "UTF-16, low byte first";
+        QTest::newRow("UTF-16 big, marked") << wide(false, true) << "UTF-16, high byte first";
+        QTest::newRow("UTF-16 little, unmarked") << wide(true, false) << "UTF-16, low byte first";
+    }
+    void other_encodings_are_read() {
+        QFETCH(QByteArray, content);
+        QFETCH(QString, encoding);
+        const auto path = file(content);
+        const io::TableShape shape = io::sniff_table(path);
+        QCOMPARE(QString::fromUtf8(name_of(shape.encoding).data()), encoding);
+        QCOMPARE(QString::fromStdString(shape.columns.at(1)), QStringLiteral("lift_µm"));
+        QCOMPARE(QString::fromStdString(shape.comment("Prüfstand").value_or("")), QStringLiteral("Süd"));
+        NEAR(read(path, {0, 1})[1][1], 2.5, 0);
+    }
+
+    void a_long_wide_file_loses_nothing_between_its_pieces() {
+        QString text = QStringLiteral("a,b\n");
+        for (int i = 0; i < 120000; ++i)
+            text += QString::number(i) + QStringLiteral(",0.5\n");
+        QByteArray bytes("\xFF\xFE", 2);
+        bytes.append(reinterpret_cast<const char*>(text.utf16()), 2 * text.size());
+        const auto rows = read(file(bytes), {0});
+        QCOMPARE(rows.size(), std::size_t{120000});
+        NEAR(rows.back()[0], 119999, 0);
+    }
+
+    void what_is_shown_is_utf8_without_steering_bytes() {
+        QVERIFY(io::is_utf8("Süd"));
+        QVERIFY(!io::is_utf8("S\xFC"
+                             "d"));
+        QVERIFY(!io::is_utf8("\xC0\x80")); // too long a form of zero
+        QCOMPARE(io::shown_path("S\xFC"
+                                "d.csv"),
+                 std::string("Süd.csv"));
+        QCOMPARE(io::printable("a\x1b[31mb\xc2\x9b"
+                               "c\td\n"),
+                 std::string("a?[31mb??c\td\n"));
+    }
+
     void files_that_are_no_tables_are_refused() {
         CONTAINS(problem_of([&] { io::sniff_table(file("")); }).what, "empty");
         CONTAINS(problem_of([&] { io::sniff_table(file(QByteArray("\x89PNG\0\0\1\2", 8))); }).what,

@@ -1,4 +1,5 @@
 #include "core/train/train_check.h"
+#include "core/train/unusual.h"
 #include "io/file/safe_file.h"
 #include "io/train/train_file.h"
 #include "support.h"
@@ -52,6 +53,15 @@ class TestTrainFile : public QObject {
         QCOMPARE(again.springs.size(), train.springs.size());
         NEAR(again.valve.mass_kg, train.valve.mass_kg, 1e-12);
         QVERIFY(again.lobe == train.lobe);
+    }
+
+    void no_shipped_train_is_asked_whether_its_units_are_right_data() {
+        every_train_survives_a_round_trip_data();
+    }
+    void no_shipped_train_is_asked_whether_its_units_are_right() {
+        QFETCH(QString, path);
+        for (const Finding& finding : unusual_numbers(io::read_train(path.toStdString())))
+            QFAIL(in_words(finding).c_str());
     }
 
     void added_keys_survive_a_round_trip() {

@@ -34,14 +34,24 @@ void Document::pass_on(session::Event event) {
     }
 }
 
+// Whatever was typed goes back to what is kept.
+void Document::tell_refused(const QString& why, const QString& said) {
+    emit refused(said.isEmpty() ? why : said.arg(why));
+    emit changed();
+    emit records_changed();
+}
+
 bool Document::attempt(const std::function<void()>& edit, const QString& said) {
     try {
         edit();
         return true;
-    } catch (const InputError& error) {
-        emit refused(said.isEmpty() ? words(error.what()) : said.arg(words(error.what())));
-        return false;
+    } catch (const io::FileChanged& error) {
+        tell_refused(words(error.what()), said);
+        emit copy_advised();
+    } catch (const std::exception& error) { // InputError, or what nobody foresaw: the project stays as it is
+        tell_refused(words(error.what()), said);
     }
+    return false;
 }
 
 // ---- the file

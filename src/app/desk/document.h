@@ -113,11 +113,13 @@ class Document : public QObject {
     void range_changed();   ///< speeds to sweep, or the target
     void limits_changed();  ///< the set in force
     void refused(const QString& why);
+    void copy_advised(); ///< the file is not the one that was opened: only a copy keeps what is here
 
   private:
     void pass_on(session::Event event);
     /// Runs an edit; what it refuses is told. False then.
     bool attempt(const std::function<void()>& edit, const QString& said = {});
+    void tell_refused(const QString& why, const QString& said);
 
     session::ProjectSession session_;
 };

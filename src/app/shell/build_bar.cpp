@@ -1,5 +1,7 @@
 #include "app/shell/build_bar.h"
 
+#include "app/shell/revision_list.h"
+
 #include <QAbstractItemView>
 #include <QComboBox>
 #include <QFileInfo>
@@ -31,8 +33,11 @@ BuildBar::BuildBar(Context context, QWidget* parent) : QWidget(parent), context_
     names->addWidget(name_);
     auto* below = new QHBoxLayout;
     below->setSpacing(6);
-    shown_ = revision_box(QStringLiteral("revision_in_hand"), tr("Revision in hand"));
-    compared_ = revision_box(QStringLiteral("revision_compared"), tr("Revision it is compared with"));
+    shown_list_ = new RevisionList(context_.document, {}, this);
+    compared_list_ = new RevisionList(context_.document, tr("nothing"), this);
+    shown_ = revision_box(QStringLiteral("revision_in_hand"), tr("Revision in hand"), shown_list_);
+    compared_ =
+        revision_box(QStringLiteral("revision_compared"), tr("Revision it is compared with"), compared_list_);
     below->addWidget(shown_);
     below->addWidget(new QLabel(tr("against")));
     below->addWidget(compared_);
@@ -130,8 +135,9 @@ QSpinBox* BuildBar::speed_box(const QString& name, const QString& label, int low
     return box;
 }
 
-QComboBox* BuildBar::revision_box(const QString& name, const QString& label) {
+QComboBox* BuildBar::revision_box(const QString& name, const QString& label, RevisionList* list) {
     auto* box = new QComboBox;
+    box->setModel(list);
     box->setObjectName(name);
     box->setAccessibleName(label);
     box->setToolTip(label);
@@ -142,34 +148,12 @@ QComboBox* BuildBar::revision_box(const QString& name, const QString& label) {
     return box;
 }
 
-// Every revision of every build, newest of the build in hand first.
 void BuildBar::fill_revisions() {
-    const Project& p = context_.document.project();
-    const auto add = [&](QComboBox* box, Id build) {
-        const std::vector<Id> all = p.revisions_of(build);
-        for (std::size_t i = all.size(); i-- > 0;) {
-            const QString label = QString::fromStdString(p.revision_label(all[i]));
-            const bool own = build == context_.document.build();
-            box->addItem(
-                (p.frozen(all[i]) ? QStringLiteral("▣ ") : QString()) +
-                    (own ? label
-                         : QString::fromStdString(p.builds.at(build).name) + QLatin1Char(' ') + label),
-                QVariant::fromValue<qlonglong>(all[i]));
-            box->setItemData(box->count() - 1, QString::fromStdString(p.revisions.at(all[i]).reason),
-                             Qt::ToolTipRole);
-        }
-    };
-    for (QComboBox* box : {shown_, compared_}) {
+    for (const auto& [box, list] : {std::pair{shown_, shown_list_}, {compared_, compared_list_}}) {
         const QSignalBlocker quiet(box);
-        box->clear();
-        if (box == compared_)
-            box->addItem(tr("nothing"), QVariant::fromValue<qlonglong>(0));
-        add(box, context_.document.build());
-        for (const auto& [id, build] : p.builds)
-            if (id != context_.document.build())
-                add(box, id);
-        const Id current = box == shown_ ? context_.document.shown() : context_.document.compared();
-        box->setCurrentIndex(box->findData(QVariant::fromValue<qlonglong>(current)));
+        list->refresh();
+        box->setCurrentIndex(
+            list->row_of(box == shown_ ? context_.document.shown() : context_.document.compared()));
         box->setEnabled(context_.document.has_train());
     }
 }

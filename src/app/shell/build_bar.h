@@ -14,6 +14,8 @@ class QSpinBox;
 
 namespace bathmos::app {
 
+class RevisionList;
+
 class BuildBar : public QWidget {
     Q_OBJECT
   public:
@@ -24,7 +26,7 @@ class BuildBar : public QWidget {
 
   private:
     QSpinBox* speed_box(const QString& name, const QString& label, int low, int high, int step);
-    QComboBox* revision_box(const QString& name, const QString& label);
+    QComboBox* revision_box(const QString& name, const QString& label, RevisionList* list);
     void fill_revisions();
     QString finding_words() const;
     void show_range();
@@ -33,6 +35,7 @@ class BuildBar : public QWidget {
     Context context_;
     QLabel *name_, *state_, *verdict_;
     QComboBox *shown_, *compared_;
+    RevisionList *shown_list_, *compared_list_;
     QSpinBox *first_, *last_, *step_, *target_;
     QProgressBar* progress_;
     QPushButton *stop_, *limits_;

@@ -71,6 +71,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&document_, &Document::file_changed, this, &MainWindow::refresh_title);
     connect(&document_, &Document::changed, this, &MainWindow::refresh_title);
     connect(&document_, &Document::refused, this, &MainWindow::show_message);
+    connect(&document_, &Document::copy_advised, this, [this] { save_copy_->show(); });
     connect(&files_, &ProjectFiles::message, this, &MainWindow::show_message);
     connect(&files_, &ProjectFiles::opened, this, [this] { settled(true); });
     connect(&document_, &Document::records_changed, this, strip);
@@ -119,7 +120,12 @@ void MainWindow::make_layout() {
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     auto* close = new QPushButton(tr("Close message"));
     connect(close, &QPushButton::clicked, message_bar_, &QWidget::hide);
+    save_copy_ = new QPushButton(tr("Save a copy"));
+    save_copy_->setObjectName(QStringLiteral("message_save_copy"));
+    save_copy_->hide();
+    connect(save_copy_, &QPushButton::clicked, this, [this] { files_.save_copy(); });
     words->addWidget(message_, 1);
+    words->addWidget(save_copy_);
     words->addWidget(close);
     message_bar_->hide();
     middle->addWidget(message_bar_);
@@ -298,6 +304,7 @@ void MainWindow::show_station(const QString& name) {
 void MainWindow::show_message(const QString& text) {
     message_->setText(text);
     message_->setAccessibleName(text);
+    save_copy_->hide();
     message_bar_->show();
 }
 

@@ -13,6 +13,7 @@
 
 class QButtonGroup;
 class QLabel;
+class QPushButton;
 class QStackedWidget;
 class QTextBrowser;
 class QVBoxLayout;
@@ -105,6 +106,7 @@ class MainWindow : public QMainWindow {
     QButtonGroup* rail_group_ = nullptr;
     QWidget* message_bar_ = nullptr;
     QLabel* message_ = nullptr;
+    QPushButton* save_copy_ = nullptr; ///< beside a message that advises it
     QTextBrowser* help_ = nullptr;
     LobeStation* lobe_station_ = nullptr;
     RigStation* rig_station_ = nullptr;

@@ -18,25 +18,28 @@ constexpr double kStandardAir_K = kZeroCelsius_K + 25, kStandardDry_Pa = 99e3;
 constexpr double kAgree = 0.15; // power against torque times speed; a wrong unit makes a third
 
 const std::array<PullChannelInfo, kPullChannels> kChannelInfo = {{
-    {"speed", "rpm", "Speed", "rev/min", 1, 0, 0, "Of the crank."},
-    {"torque", "torque_Nm", "Torque", "N m", 1, 0, 1, "At the crank."},
-    {"power", "power_kW", "Power", "kW", 1e3, 0, 1, "At the crank."},
-    {"manifold", "map_kPa", "Manifold pressure", "kPa", 1e3, 0, 1, "Absolute, after throttle and blower."},
-    {"inlet", "inlet_kPa", "Inlet pressure", "kPa", 1e3, 0, 1,
+    {"speed", "rpm", "Speed", "rev/min", 1, 0, 0, 0, 40e3, "Of the crank."},
+    {"torque", "torque_Nm", "Torque", "N m", 1, 0, 1, -2e3, 20e3, "At the crank."},
+    {"power", "power_kW", "Power", "kW", 1e3, 0, 1, -1e6, 5e6, "At the crank."},
+    {"manifold", "map_kPa", "Manifold pressure", "kPa", 1e3, 0, 1, -1e5, 2e6,
+     "Absolute, after throttle and blower."},
+    {"inlet", "inlet_kPa", "Inlet pressure", "kPa", 1e3, 0, 1, -1e5, 2e6,
      "Absolute, after the filter, before throttle or blower."},
-    {"lambda", "lambda_1", "Lambda", "", 1, 0, 3, "Of the exhaust; 1 is neither rich nor lean."},
-    {"fuel", "fuel_kPa", "Fuel pressure", "kPa", 1e3, 0, 0, "At the rail, gauge."},
-    {"blower", "blower_rpm", "Blower speed", "rev/min", 1, 0, 0, "Of the blower's shaft."},
-    {"throttle", "throttle_pct", "Throttle", "%", 0.01, 0, 0, "Opening."},
-    {"spark", "spark_deg", "Spark advance", "°", kPi / 180, 0, 1, "Crank degrees before dead centre."},
-    {"knock", "knock_deg", "Knock retard", "°", kPi / 180, 0, 1, "Taken off the advance by the control."},
-    {"oil", "oil_kPa", "Oil pressure", "kPa", 1e3, 0, 0, "Main gallery, gauge."},
-    {"air", "air_C", "Air temperature", "°C", 1, kZeroCelsius_K, 1, "Of the air that the engine takes in."},
-    {"barometer", "baro_kPa", "Barometer", "kPa", 1e3, 0, 2, "In the cell, absolute."},
-    {"vapour", "vapour_kPa", "Vapour pressure", "kPa", 1e3, 0, 2, "Of the water in the air."},
-    {"misfire", "misfire_pct", "Misfires", "%", 0.01, 0, 1,
+    {"lambda", "lambda_1", "Lambda", "", 1, 0, 3, 0.2, 30, "Of the exhaust; 1 is neither rich nor lean."},
+    {"fuel", "fuel_kPa", "Fuel pressure", "kPa", 1e3, 0, 0, -1e5, 1e8, "At the rail, gauge."},
+    {"blower", "blower_rpm", "Blower speed", "rev/min", 1, 0, 0, 0, 500e3, "Of the blower's shaft."},
+    {"throttle", "throttle_pct", "Throttle", "%", 0.01, 0, 0, -0.1, 1.5, "Opening."},
+    {"spark", "spark_deg", "Spark advance", "°", kPi / 180, 0, 1, -2, 2, "Crank degrees before dead centre."},
+    {"knock", "knock_deg", "Knock retard", "°", kPi / 180, 0, 1, -1, 2,
+     "Taken off the advance by the control."},
+    {"oil", "oil_kPa", "Oil pressure", "kPa", 1e3, 0, 0, -1e5, 5e6, "Main gallery, gauge."},
+    {"air", "air_C", "Air temperature", "°C", 1, kZeroCelsius_K, 1, 200, 600,
+     "Of the air that the engine takes in."},
+    {"barometer", "baro_kPa", "Barometer", "kPa", 1e3, 0, 2, 40e3, 120e3, "In the cell, absolute."},
+    {"vapour", "vapour_kPa", "Vapour pressure", "kPa", 1e3, 0, 2, 0, 40e3, "Of the water in the air."},
+    {"misfire", "misfire_pct", "Misfires", "%", 0.01, 0, 1, 0, 1.01,
      "Share of the firings, from crank speed or ions."},
-    {"limiter", "limiter", "Limiter at work", "", 1, 0, 0, "1 while the control cuts, else 0."},
+    {"limiter", "limiter", "Limiter at work", "", 1, 0, 0, -1, 1e3, "1 while the control cuts, else 0."},
 }};
 
 std::vector<double> finite(const std::vector<double>& values) {
@@ -49,6 +52,7 @@ std::vector<double> finite(const std::vector<double>& values) {
 Pull piece_of(const Pull& whole, std::size_t first, std::size_t last) {
     Pull out;
     out.corrected = whole.corrected;
+    out.cannot_be = whole.cannot_be;
     for (std::size_t c = 0; c < kPullChannels; ++c)
         if (!whole.columns[c].empty())
             out.columns[c].assign(whole.columns[c].begin() + static_cast<std::ptrdiff_t>(first),
@@ -82,6 +86,58 @@ bool runs_downward(const std::vector<double>& rpm, const std::vector<double>& po
     return falling > rising;
 }
 
+// Names what was taken as lost, the first of each channel.
+void take_as_lost(Pull& pull, std::size_t channel, std::size_t row, std::size_t& times) {
+    const PullChannelInfo& about = kChannelInfo[channel];
+    double& value = pull.columns[channel][row];
+    if (++times == 1)
+        pull.cannot_be.push_back(fmt::format("{} {:.4g} {} in row {}", about.label,
+                                             (value - about.zero_si) / about.to_si, about.unit, row + 1));
+    value = std::nan("");
+}
+
+// A reading far off both its neighbours, which agree: no engine does that from one row to the next. Torque
+// may fall so (a limiter cuts), not rise.
+bool stands_alone(const std::vector<double>& values, std::size_t i, PullChannel channel) {
+    if (i == 0 || i + 1 >= values.size())
+        return false;
+    const double before = values[i - 1], here = values[i], after = values[i + 1];
+    if (!std::isfinite(before) || !std::isfinite(after) || !(before > 0) ||
+        std::abs(after / before - 1) > 0.15)
+        return false;
+    const double most = std::max(before, after), least = std::min(before, after);
+    return here > 1.5 * most || (channel == PullChannel::Speed && here < least / 1.5);
+}
+
+void take_out_what_cannot_be(Pull& pull) {
+    for (std::size_t c = 0; c < kPullChannels; ++c) {
+        std::size_t times = 0;
+        std::vector<double>& values = pull.columns[c];
+        const auto channel = static_cast<PullChannel>(c);
+        const bool smooth =
+            channel == PullChannel::Speed || channel == PullChannel::Torque || channel == PullChannel::Power;
+        const auto cannot_be = [&](double v) {
+            return !std::isnan(v) && !(v >= kChannelInfo[c].least && v <= kChannelInfo[c].most);
+        };
+        const auto many = std::count_if(values.begin(), values.end(), cannot_be);
+        if (smooth && 2 * static_cast<std::size_t>(many) > values.size())
+            throw InputError(
+                {"", std::string(kChannelInfo[c].column),
+                 fmt::format("most rows hold what no engine has, such as {:.4g} {}",
+                             *std::find_if(values.begin(), values.end(), cannot_be) / kChannelInfo[c].to_si,
+                             kChannelInfo[c].unit),
+                 "check its column and unit"});
+        for (std::size_t i = 0; i < values.size(); ++i)
+            if (cannot_be(values[i]))
+                take_as_lost(pull, c, i, times);
+        for (std::size_t i = 0; smooth && i < values.size(); ++i)
+            if (stands_alone(values, i, channel))
+                take_as_lost(pull, c, i, times);
+        if (times > 1)
+            pull.cannot_be.back() += fmt::format(", and {} more of this channel", times - 1);
+    }
+}
+
 } // namespace
 
 const PullChannelInfo& info(PullChannel channel) {
@@ -105,6 +161,7 @@ void complete(Pull& pull) {
         if (!pull.columns[c].empty() && pull.columns[c].size() != pull.size())
             throw InputError({"", std::string(kChannelInfo[c].column), "is not as long as the speed",
                               "give every column a value or an empty field in each row"});
+    take_out_what_cannot_be(pull);
     for (auto& column : pull.columns)
         if (finite(column).empty())
             column.clear();

@@ -40,6 +40,7 @@ struct PullChannelInfo {
     std::string_view unit;         ///< of the column
     double to_si = 1, zero_si = 0; ///< value_SI = value * to_si + zero_si; speeds stay in rev/min
     int decimals = 1;
+    double least = -1e12, most = 1e12; ///< what can be at all, SI: wide, for telling nonsense from readings
     std::string_view help{};
 };
 /// Its column, unit and words.
@@ -51,7 +52,8 @@ std::optional<PullChannel> find_pull_channel(std::string_view key_or_column);
 /// rad, shares of 1; speeds in rev/min.
 struct Pull {
     std::string name;
-    bool corrected = false; ///< as recorded: the dyno had corrected it already
+    bool corrected = false;               ///< as recorded: the dyno had corrected it already
+    std::vector<std::string> cannot_be{}; ///< readings that complete() took as lost, in words
     std::array<std::vector<double>, kPullChannels> columns;
 
     std::vector<double>& operator[](PullChannel c) { return columns[static_cast<std::size_t>(c)]; }
@@ -63,8 +65,10 @@ struct Pull {
 };
 
 /// Fills torque from power or power from torque, P = M 2 pi n / 60, where one is missing, and takes out
-/// columns in which nothing was read. Throws InputError without speed, without both, with columns of unequal
-/// length, or where the two are over 15 % from that law, as one of their units is wrong then.
+/// columns in which nothing was read. A reading that cannot be (outside of its channel's range, or a speed,
+/// torque or power that stands alone far off both its neighbours) counts as lost and is named in `cannot_be`.
+/// Throws InputError without speed, without both, with columns of unequal length, or where the two are over
+/// 15 % from that law, as one of their units is wrong then.
 void complete(Pull& pull);
 
 /// The pulls that one recording holds: the speed falls back by over a third of its range between them, or

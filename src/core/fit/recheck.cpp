@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 #include <fmt/format.h>
+#include <map>
+#include <set>
 
 namespace bathmos {
 
@@ -77,18 +79,14 @@ bool has(const Train& train, Check check) {
     }
 }
 
-bool closes(const Entry& entry, Id revision, Check check) {
-    const std::string key(info(check).key);
-    return entry.revision == revision &&
-           std::find(entry.closes.begin(), entry.closes.end(), key) != entry.closes.end();
-}
-
-bool closed_at(const Project& project, Id revision, Check check) {
+// Keys of the checks that sheets and waivers close, by revision.
+std::map<Id, std::set<std::string>> closed_checks(const Project& project) {
+    std::map<Id, std::set<std::string>> out;
     for (const EntryKind kind : {EntryKind::Sheet, EntryKind::Waiver})
         for (const auto& [id, entry] : project.of(kind))
-            if (closes(entry, revision, check))
-                return true;
-    return false;
+            if (!entry.closes.empty())
+                out[entry.revision].insert(entry.closes.begin(), entry.closes.end());
+    return out;
 }
 
 } // namespace
@@ -135,23 +133,45 @@ std::vector<Check> checks_after(const std::vector<Difference>& changed) {
     return out;
 }
 
-std::vector<OpenCheck> open_checks(const Project& project, Id revision) {
+const std::vector<Check>& AskedChecks::of(const Project& project, Id revision) {
+    const Revision& now = project.revisions.at(revision);
+    if (const auto known = asked_.find(revision); known != asked_.end() && known->second.parent == now.parent)
+        return known->second.checks;
+    std::vector<Check> checks;
+    if (const auto before = project.revisions.find(now.parent); before != project.revisions.end())
+        checks = checks_after(differences(before->second.assembly, now.assembly));
+    Asked& kept = asked_[revision];
+    kept = {now.parent, std::move(checks)};
+    return kept.checks;
+}
+
+void AskedChecks::forget(Id revision) {
+    asked_.erase(revision);
+    std::erase_if(asked_, [&](const auto& entry) { return entry.second.parent == revision; });
+}
+
+std::vector<OpenCheck> open_checks(const Project& project, Id revision, AskedChecks& asked) {
+    const std::map<Id, std::set<std::string>> closed = closed_checks(project);
     std::map<Check, OpenCheck> open;
-    const std::vector<Id> line = project.line_to(revision);
-    for (std::size_t i = 0; i < line.size(); ++i) {
-        const Revision& now = project.revisions.at(line[i]);
-        if (i > 0) {
-            const auto changed = differences(project.revisions.at(line[i - 1]).assembly, now.assembly);
-            for (const Check check : checks_after(changed))
-                if (has(now.assembly.train, check))
-                    open[check] = {check, line[i], now.reason};
-        }
-        std::erase_if(open, [&](const auto& entry) { return closed_at(project, line[i], entry.first); });
+    for (const Id id : project.line_to(revision)) {
+        const Revision& now = project.revisions.at(id);
+        for (const Check check : asked.of(project, id))
+            if (has(now.assembly.train, check))
+                open[check] = {check, id, now.reason};
+        if (const auto here = closed.find(id); here != closed.end())
+            std::erase_if(open, [&](const auto& entry) {
+                return here->second.contains(std::string(info(entry.first).key));
+            });
     }
     std::vector<OpenCheck> out;
     for (const auto& [check, entry] : open)
         out.push_back(entry);
     return out;
+}
+
+std::vector<OpenCheck> open_checks(const Project& project, Id revision) {
+    AskedChecks asked;
+    return open_checks(project, revision, asked);
 }
 
 } // namespace bathmos

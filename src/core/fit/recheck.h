@@ -52,8 +52,28 @@ struct OpenCheck {
     Id since = 0;      ///< the revision that asked for it last
     std::string cause; ///< what changed there, in words
 };
+/// What revisions ask to be checked anew against the one before them, remembered: to compare two whole trains
+/// is slow, and a line of revisions is long.
+class AskedChecks {
+  public:
+    /// In the order of checks(); empty for the first of a build. `revision` must be one of the project's.
+    const std::vector<Check>& of(const Project& project, Id revision);
+    /// The record of this revision changed or went: nothing is remembered of it and of those made from it.
+    void forget(Id revision);
+    void clear() { asked_.clear(); } ///< nothing is remembered
+
+  private:
+    struct Asked {
+        Id parent = 0;
+        std::vector<Check> checks;
+    };
+    std::map<Id, Asked> asked_;
+};
+
 /// Along the revisions up to this one; only what its train has. A sheet or waiver of a revision closes what
-/// was asked for up to it.
+/// was asked for up to it. `asked` remembers from call to call.
+std::vector<OpenCheck> open_checks(const Project& project, Id revision, AskedChecks& asked);
+/// The same without a memory.
 std::vector<OpenCheck> open_checks(const Project& project, Id revision);
 
 } // namespace bathmos

@@ -25,6 +25,8 @@ std::optional<Series> departures(const std::vector<SpeedMetrics>& rows, Metric m
     for (const SpeedMetrics& row : rows)
         if (row.metrics[metric]) {
             const double away = *row.metrics[metric] - line->at(row.speed_rpm * row.speed_rpm);
+            if (!std::isfinite(away))
+                continue;
             out.rpm.push_back(row.speed_rpm);
             out.departure.push_back(std::abs(away) - threshold);
         }
@@ -41,7 +43,7 @@ double crossing(const Series& s, std::size_t i) {
 void judge(const Series& s, Metric metric, OnsetResult& out) {
     std::size_t i = 0;
     while (i < s.rpm.size()) {
-        if (s.departure[i] <= 0) {
+        if (!(s.departure[i] > 0)) { // no number is no departure
             ++i;
             continue;
         }

@@ -40,6 +40,30 @@ std::vector<SpeedMetrics> rows_of(const std::vector<std::shared_ptr<const Motion
     return rows;
 }
 
+void require_opens(const Train& train, const RigidMotion& rigid,
+                   const std::vector<std::shared_ptr<const Motion>>& motions) {
+    double highest_m = 0;
+    for (const auto& motion : motions) {
+        const std::vector<double>& lift_m = (*motion)[Channel::Lift];
+        highest_m = std::max(highest_m, *std::max_element(lift_m.begin(), lift_m.end()));
+    }
+    if (highest_m >= kOpensShare * rigid.peak_m())
+        return;
+    const TrainFigures figures = figures_of(train, rigid);
+    const auto largest = [](const std::vector<Share>& shares) {
+        return std::max_element(shares.begin(), shares.end(),
+                                [](const Share& a, const Share& b) { return a.value < b.value; })
+            ->part;
+    };
+    throw InputError(
+        {"", "the valve",
+         fmt::format("does not open: it lifts {:.3g} mm at most where the cam asks for {:.3g} mm",
+                     highest_m * 1e3, rigid.peak_m() * 1e3),
+         fmt::format(
+             "check what is asked back, and the numbers of the softest part ({}) and of the heaviest ({})",
+             largest(figures.compliance_m_per_N), largest(figures.equivalent_mass_kg))});
+}
+
 Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& limits,
             const SweepWatch& watch) {
     const std::vector<double> speeds = range.speeds_rpm();
@@ -87,6 +111,7 @@ Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& li
     model.run_on(order, keep, watch.stop, rule);
     std::sort(out.motions.begin(), out.motions.end(),
               [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
+    require_opens(train, model.rigid(), out.motions);
     summarise();
     return out;
 }

@@ -48,8 +48,15 @@ struct SweepWatch {
     std::function<void(const SweepSummary&)> estimate{};
 };
 
-/// Sweeps a valid train. Throws Stopped, or InputError where the numbers run away or a part is too stiff to
-/// follow.
+/// The share of the kinematic lift under which a train does not open its valve: no limit can be told then.
+inline constexpr double kOpensShare = 0.5;
+/// Throws InputError when no motion lifts the valve by kOpensShare of its kinematic lift, naming the softest
+/// and the heaviest part. `motions` not empty.
+void require_opens(const Train& train, const RigidMotion& rigid,
+                   const std::vector<std::shared_ptr<const Motion>>& motions);
+
+/// Sweeps a valid train. Throws Stopped, or InputError where the numbers run away, a part is too stiff to
+/// follow, or the valve does not open.
 Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& limits = {},
             const SweepWatch& watch = {});
 

@@ -41,6 +41,14 @@ bool Project::frozen(Id revision) const {
     return false;
 }
 
+std::set<Id> Project::frozen_revisions() const {
+    std::set<Id> out;
+    for (const EntryKind kind : {EntryKind::RigRun, EntryKind::DynoPull})
+        for (const auto& [id, entry] : of(kind))
+            out.insert(entry.revision);
+    return out;
+}
+
 std::vector<Id> Project::children(Id revision) const {
     std::vector<Id> out;
     for (const auto& [id, r] : revisions)

@@ -5,6 +5,8 @@
 #include "core/motion/limits.h"
 #include "core/project/assembly.h"
 
+#include <set>
+
 namespace bathmos {
 
 struct Engine {
@@ -105,6 +107,8 @@ struct Project {
 
     /// Whether a run or pull was made with it: it then never changes.
     bool frozen(Id revision) const;
+    /// All of which that is true.
+    std::set<Id> frozen_revisions() const;
     /// Revisions made from this one, in order of their numbers.
     std::vector<Id> children(Id revision) const;
     /// From the first revision to this one.

@@ -18,7 +18,6 @@ constexpr double kLeastCover_deg = 700, kLeastReadings = 90;
 
 // Readings of one cycle, in order of angle 0..720.
 struct Readings {
-    double speed_rpm = 0;
     std::vector<double> angle, lift;
     bool gap = false;
 };
@@ -26,12 +25,14 @@ struct Readings {
 void append_turn(const RigTrace& trace, const RigTurn& turn, double from_deg, Readings& to) {
     std::size_t lost = 0;
     for (std::size_t i = turn.first; i < turn.first + turn.count; ++i) {
-        if (std::isnan(trace.lift_mm[i])) {
+        if (!is_reading(trace.lift_mm[i])) {
             to.gap = to.gap || ++lost >= kGapReadings;
             continue;
         }
         lost = 0;
         const double angle = from_deg + trace.crank_deg[i];
+        if (!(angle >= -720 && angle <= 1440))
+            continue; // no angle of a cycle
         if (!to.angle.empty() && angle <= to.angle.back())
             continue; // a repeated reading
         to.angle.push_back(angle);
@@ -39,22 +40,11 @@ void append_turn(const RigTrace& trace, const RigTurn& turn, double from_deg, Re
     }
 }
 
-std::vector<Readings> whole_cycles(const RigTrace& trace) {
-    std::vector<Readings> out;
-    for (std::size_t i = 0; i < trace.turns.size(); ++i) {
-        const RigTurn& turn = trace.turns[i];
-        Readings cycle;
-        cycle.speed_rpm = turn.speed_rpm;
-        append_turn(trace, turn, 0, cycle);
-        if (trace.once_per_crank_turn) {
-            if (i + 1 >= trace.turns.size() || !trace.turns[i + 1].follows_on)
-                continue; // a turn without its partner
-            cycle.speed_rpm = 0.5 * (turn.speed_rpm + trace.turns[i + 1].speed_rpm);
-            append_turn(trace, trace.turns[i + 1], 360, cycle);
-            ++i;
-        }
-        out.push_back(std::move(cycle));
-    }
+Readings readings_of(const RigTrace& trace, std::size_t turn) {
+    Readings out;
+    append_turn(trace, trace.turns[turn], 0, out);
+    if (trace.once_per_crank_turn)
+        append_turn(trace, trace.turns[turn + 1], 360, out);
     return out;
 }
 
@@ -87,13 +77,13 @@ RawCycle resample(const Readings& r) {
     return out;
 }
 
-SpeedGroup& group_for(std::vector<SpeedGroup>& groups, double speed_rpm) {
-    const auto found = std::find_if(groups.rbegin(), groups.rend(), [&](const SpeedGroup& g) {
+CyclePlaces& group_for(std::vector<CyclePlaces>& groups, double speed_rpm) {
+    const auto found = std::find_if(groups.rbegin(), groups.rend(), [&](const CyclePlaces& g) {
         return std::abs(speed_rpm / g.speed_rpm - 1) <= kSameSpeed;
     });
     if (found != groups.rend())
         return *found;
-    groups.push_back({speed_rpm, {}, {}});
+    groups.push_back({speed_rpm, {}});
     return groups.back();
 }
 
@@ -175,31 +165,62 @@ std::optional<BadCycle> glitch_in(const RawCycle& cycle, const RawCycle& typical
 
 } // namespace
 
-std::vector<SpeedGroup> group_cycles(const RigTrace& trace, const RigOptions& options) {
-    std::vector<SpeedGroup> groups;
-    for (const Readings& cycle : whole_cycles(trace)) {
-        throw_if_stopped(options.stop);
-        if (!(cycle.speed_rpm > 0))
+std::vector<CyclePlaces> group_cycles(const RigTrace& trace) {
+    const auto inside = [&](const RigTurn& turn) {
+        return turn.first <= trace.lift_mm.size() && turn.count <= trace.lift_mm.size() - turn.first &&
+               turn.first + turn.count <= trace.crank_deg.size();
+    };
+    std::vector<CyclePlaces> groups;
+    for (std::size_t i = 0; i < trace.turns.size(); ++i) {
+        const std::size_t first = i;
+        double speed_rpm = trace.turns[i].speed_rpm;
+        bool whole = inside(trace.turns[i]);
+        if (trace.once_per_crank_turn) {
+            if (i + 1 >= trace.turns.size() || !trace.turns[i + 1].follows_on)
+                continue; // a turn without its partner
+            ++i;
+            speed_rpm = 0.5 * (speed_rpm + trace.turns[i].speed_rpm);
+            whole = whole && inside(trace.turns[i]);
+        }
+        if (!whole || !(speed_rpm > 0) || !std::isfinite(speed_rpm))
             continue;
-        SpeedGroup& group = group_for(groups, cycle.speed_rpm);
+        CyclePlaces& group = group_for(groups, speed_rpm);
+        const double k = static_cast<double>(group.turns.size());
+        group.speed_rpm = (group.speed_rpm * k + speed_rpm) / (k + 1);
+        group.turns.push_back(first);
+    }
+    std::stable_sort(groups.begin(), groups.end(),
+                     [](const CyclePlaces& a, const CyclePlaces& b) { return a.speed_rpm < b.speed_rpm; });
+    return groups;
+}
+
+SpeedGroup read_group(const RigTrace& trace, const CyclePlaces& places, const RigOptions& options) {
+    SpeedGroup out;
+    double sum_rpm = 0;
+    const std::size_t there = places.turns.size(), looked_at = std::min(there, kMostCycles);
+    out.passed_over = there - looked_at;
+    for (std::size_t i = 0; i < looked_at; ++i) {
+        throw_if_stopped(options.stop);
+        const std::size_t turn = places.turns[i * there / looked_at];
+        const Readings cycle = readings_of(trace, turn);
         if (cycle.gap) {
-            count(group, BadCycle::Dropout);
+            count(out, BadCycle::Dropout);
         } else if (static_cast<double>(cycle.angle.size()) < kLeastReadings ||
                    cycle.angle.back() - cycle.angle.front() < kLeastCover_deg) {
-            count(group, BadCycle::Short);
+            count(out, BadCycle::Short);
         } else {
             RawCycle raw = resample(cycle);
             if (options.reversed)
                 for (double& lift : raw)
                     lift = -lift;
-            const double k = static_cast<double>(group.cycles.size());
-            group.speed_rpm = (group.speed_rpm * k + cycle.speed_rpm) / (k + 1);
-            group.cycles.push_back(std::move(raw));
+            sum_rpm += trace.once_per_crank_turn
+                           ? 0.5 * (trace.turns[turn].speed_rpm + trace.turns[turn + 1].speed_rpm)
+                           : trace.turns[turn].speed_rpm;
+            out.cycles.push_back(std::move(raw));
         }
     }
-    std::stable_sort(groups.begin(), groups.end(),
-                     [](const SpeedGroup& a, const SpeedGroup& b) { return a.speed_rpm < b.speed_rpm; });
-    return groups;
+    out.speed_rpm = out.cycles.empty() ? places.speed_rpm : sum_rpm / static_cast<double>(out.cycles.size());
+    return out;
 }
 
 void drop_bad(SpeedGroup& group) {

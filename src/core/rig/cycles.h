@@ -9,16 +9,31 @@ namespace bathmos::rig {
 /// A cycle of 720 crank degrees on kGridSteps points from the index pulse, raw mm; the ring closes on itself.
 using RawCycle = std::vector<double>;
 
+/// Where the whole cycles near one speed stand in a trace.
+struct CyclePlaces {
+    double speed_rpm = 0; ///< mean
+    std::vector<std::size_t>
+        turns; ///< first turn of each; where pulses come once a crank turn the next belongs to it
+};
+
 struct SpeedGroup {
     double speed_rpm = 0; ///< mean of its cycles
     std::vector<RawCycle> cycles;
     BadCycleCounts dropped{};
+    std::size_t passed_over = 0; ///< cycles beyond kMostCycles
 };
 
-/// Pairs turns where the index comes once a crank turn, resamples each cycle (cubic in angle) and groups
-/// cycles whose speeds lie within 1 %. Cycles with gaps of 3 or more lost readings, or too short, are counted
-/// and left out. Rising speeds.
-std::vector<SpeedGroup> group_cycles(const RigTrace& trace, const RigOptions& options);
+/// Cycles of one speed that are looked at; of more, so many evenly spread ones: they say no more of the
+/// motion.
+inline constexpr std::size_t kMostCycles = 4000;
+
+/// Pairs turns where the index comes once a crank turn, and groups cycles whose speeds lie within 1 %; turns
+/// outside of the trace's readings and without a speed are passed over. Rising speeds.
+std::vector<CyclePlaces> group_cycles(const RigTrace& trace);
+
+/// A group's cycles, each resampled (cubic in angle). Cycles with gaps of 3 or more lost readings, or too
+/// short, are counted and left out. Throws Stopped.
+SpeedGroup read_group(const RigTrace& trace, const CyclePlaces& places, const RigOptions& options);
 
 /// Leaves out, and counts, cycles that the sensor or encoder spoiled, judged against the median cycle of the
 /// group (at least 3 cycles; fewer are left alone):

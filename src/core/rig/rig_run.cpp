@@ -80,17 +80,15 @@ Alignment align(const RawCycle& cycle, const std::vector<double>& model_mm, doub
 }
 
 // With an index once a crank turn, which of the two turns holds the nose may differ from step to step.
-void match_half(const std::vector<double>& model_mm, double phase_deg, RawCycle& mean,
-                std::vector<RawCycle>& cycles) {
+bool begins_half_a_cycle_later(const std::vector<double>& model_mm, double phase_deg, const RawCycle& mean) {
     double here, opposite;
     compare(mean, model_mm, phase_deg, &here);
     compare(mean, model_mm, phase_deg + 360, &opposite);
-    if (opposite >= here)
-        return;
-    const auto half = static_cast<std::ptrdiff_t>(kGridSteps / 2);
-    std::rotate(mean.begin(), mean.begin() + half, mean.end());
-    for (RawCycle& cycle : cycles)
-        std::rotate(cycle.begin(), cycle.begin() + half, cycle.end());
+    return opposite < here;
+}
+
+void turn_by_half(RawCycle& cycle) {
+    std::rotate(cycle.begin(), cycle.begin() + static_cast<std::ptrdiff_t>(kGridSteps / 2), cycle.end());
 }
 
 std::vector<double> seated_readings(const RawCycle& cycle, double phase_deg) {
@@ -112,7 +110,7 @@ double reading_noise_mm(const RigTrace& trace) {
             break;
         readings.clear();
         for (std::size_t i = turn.first; i < turn.first + turn.count; ++i)
-            if (!std::isnan(trace.lift_mm[i]))
+            if (is_reading(trace.lift_mm[i]))
                 readings.push_back(trace.lift_mm[i]);
         const double level = median(readings);
         for (std::size_t i = turn.first + 1; i < turn.first + turn.count; ++i)
@@ -196,16 +194,17 @@ void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, c
                   double check_lift_m, RigStep& step) {
     const MetricOptions how{check_lift_m, std::max(3 * run.noise_m, kLeastTouch_m)};
     std::vector<Metrics> each;
+    std::vector<std::vector<double>> cycles_m;
     for (const RawCycle& cycle : group.cycles) {
-        step.cycles_m.push_back(aligned_m(cycle, run.phase_deg, step.zero_mm, run.seat_m));
-        each.push_back(metrics_of(step.cycles_m.back(), rigid_m, step.speed_rpm, how));
+        cycles_m.push_back(aligned_m(cycle, run.phase_deg, step.zero_mm, run.seat_m));
+        each.push_back(metrics_of(cycles_m.back(), rigid_m, step.speed_rpm, how));
     }
     step.lift_m.assign(kGridPoints, 0);
     step.deviation_m.assign(kGridPoints, 0);
-    std::vector<double> here(step.cycles_m.size());
+    std::vector<double> here(cycles_m.size());
     for (std::size_t i = 0; i < kGridPoints; ++i) {
         for (std::size_t k = 0; k < here.size(); ++k)
-            here[k] = step.cycles_m[k][i];
+            here[k] = cycles_m[k][i];
         const MeanDeviation s = mean_deviation(here);
         step.lift_m[i] = s.mean;
         step.deviation_m[i] = s.deviation;
@@ -264,22 +263,139 @@ void judge(const RigOptions& options, RigRun& run) {
     run.limit = limit_speed(rows, judged, run.low_speed_duration_change_deg);
 }
 
-std::vector<SpeedGroup> clean_groups(const RigTrace& trace, const RigOptions& options, RigRun& run) {
-    std::vector<SpeedGroup> groups = rig::group_cycles(trace, options);
-    for (SpeedGroup& group : groups) {
-        throw_if_stopped(options.stop);
-        rig::drop_bad(group);
-        for (std::size_t r = 0; r < kBadCycles; ++r)
-            run.dropped[r] += group.dropped[r];
-        if (group.cycles.empty())
+void tell_lost_readings(const RigTrace& trace, RigRun& run) {
+    const auto odd = std::count_if(trace.lift_mm.begin(), trace.lift_mm.end(),
+                                   [](float lift) { return !std::isnan(lift) && !is_reading(lift); });
+    if (odd > 0)
+        run.warnings.push_back(fmt::format(
+            "{} readings lie beyond a metre or are no numbers: taken as lost; check sensor and unit", odd));
+}
+
+void leave_out_impossible_speeds(std::vector<rig::CyclePlaces>& groups, RigRun& run) {
+    std::erase_if(groups, [&](const rig::CyclePlaces& group) {
+        const bool possible = group.speed_rpm >= kLeastRig_rpm && group.speed_rpm <= kMostRig_rpm;
+        if (!possible)
             run.warnings.push_back(
-                fmt::format("no cycle near {:.0f} rev/min could be used", group.speed_rpm));
+                fmt::format("a step of {:g} rev/min is left out: no rig turns so", group.speed_rpm));
+        return !possible;
+    });
+}
+
+// The good cycles near each speed. Those of a run of usual length are kept; of a long one they are read again
+// when asked for, so that memory does not grow with the run.
+class Groups {
+  public:
+    struct Group {
+        rig::CyclePlaces places;
+        SpeedGroup read; ///< without its cycles where they are not kept
+        RawCycle average;
+        std::size_t used = 0;
+        bool later = false; ///< begins half a cycle later
+    };
+
+    Groups(const RigTrace& trace, const RigOptions& options, std::vector<rig::CyclePlaces> places)
+        : trace_(trace), options_(options) {
+        std::size_t cycles = 0;
+        for (const rig::CyclePlaces& place : places)
+            cycles += std::min(place.turns.size(), rig::kMostCycles);
+        kept_ = cycles <= kKeptCycles;
+        for (rig::CyclePlaces& place : places) {
+            Group group{std::move(place), {}, {}, 0, false};
+            group.read = good(group.places);
+            group.used = group.read.cycles.size();
+            if (group.used > 0)
+                group.average = rig::average(group.read.cycles);
+            if (!kept_)
+                group.read.cycles = {};
+            all.push_back(std::move(group));
+        }
     }
-    std::erase_if(groups, [](const SpeedGroup& g) { return g.cycles.empty(); });
-    if (groups.empty())
+    /// The cycles, as they are to be measured.
+    SpeedGroup cycles_of(const Group& group) const {
+        SpeedGroup out = kept_ ? group.read : good(group.places);
+        if (group.later)
+            std::for_each(out.cycles.begin(), out.cycles.end(), turn_by_half);
+        return out;
+    }
+
+    std::vector<Group> all;
+
+  private:
+    static constexpr std::size_t kKeptCycles = 15000; // 170 MB
+    SpeedGroup good(const rig::CyclePlaces& places) const {
+        SpeedGroup out = rig::read_group(trace_, places, options_);
+        throw_if_stopped(options_.stop);
+        rig::drop_bad(out);
+        return out;
+    }
+    const RigTrace& trace_;
+    const RigOptions& options_;
+    bool kept_ = true;
+};
+
+double stroke_mm(const RawCycle& cycle) {
+    const auto [low, high] = std::minmax_element(cycle.begin(), cycle.end());
+    return *high - *low;
+}
+
+// A sensor that is dead or slipped at one speed would make an onset there. The valve's stroke changes little
+// from speed to speed, by loft; a step that shows another one does not tell the valve.
+void leave_out_dead_steps(std::vector<Groups::Group>& groups, RigRun& run) {
+    constexpr double dead = 0.5, less = 0.8, more = 1.35, wild = 3;
+    std::vector<double> strokes;
+    for (const Groups::Group& group : groups)
+        strokes.push_back(stroke_mm(group.average));
+    const double usual = median(strokes);
+    if (groups.size() < 3 || !(usual > kLeastLift_mm))
+        return; // nothing to compare with; check_direction tells a sensor that is dead throughout
+    std::size_t at = 0;
+    std::erase_if(groups, [&](const Groups::Group& group) {
+        const double share = strokes[at++] / usual;
+        if (share >= less && share <= more)
+            return false;
+        const bool out = share < dead || share > wild;
+        run.warnings.push_back(fmt::format(
+            "at {:.0f} rev/min the sensor shows {:.0f} % of the lift that it shows at other speeds: {}",
+            group.read.speed_rpm, 100 * share,
+            out ? "it does not tell the valve there, the step is left out; check sensor, target and wiring"
+                : "check sensor, target and scale before believing that step"));
+        return out;
+    });
+}
+
+// A turn that shows the valve opening twice, half a cycle apart, holds two turns of the cam.
+void refuse_two_openings(const RigTrace& trace, const RawCycle& slowest) {
+    const std::size_t half = kGridSteps / 2;
+    double apart = 0;
+    for (std::size_t i = 0; i < half; ++i)
+        apart = std::max(apart, std::abs(slowest[i] - slowest[i + half]));
+    if (stroke_mm(slowest) > kLeastLift_mm && apart < 0.3 * stroke_mm(slowest))
+        refuse(trace, "the valve opens twice in what is given as one cycle of 720 crank degrees",
+               "is the angle in cam degrees? name its column cam_deg, or choose the unit when importing");
+}
+
+Groups clean_groups(const RigTrace& trace, const RigOptions& options, RigRun& run) {
+    tell_lost_readings(trace, run);
+    std::vector<rig::CyclePlaces> places = rig::group_cycles(trace);
+    leave_out_impossible_speeds(places, run);
+    Groups out(trace, options, std::move(places));
+    for (const Groups::Group& group : out.all) {
+        for (std::size_t r = 0; r < kBadCycles; ++r)
+            run.dropped[r] += group.read.dropped[r];
+        if (group.used == 0)
+            run.warnings.push_back(
+                fmt::format("no cycle near {:.0f} rev/min could be used", group.read.speed_rpm));
+        if (group.read.passed_over > 0)
+            run.warnings.push_back(
+                fmt::format("at {:.0f} rev/min {} cycles evenly spread were looked at, of {}",
+                            group.read.speed_rpm, rig::kMostCycles, group.places.turns.size()));
+    }
+    std::erase_if(out.all, [](const Groups::Group& g) { return g.used == 0; });
+    if (out.all.empty())
         refuse(trace, "holds no whole cycle that can be used",
                "a run needs an index pulse (or crank_deg from 0 to 720) and readings without long gaps");
-    return groups;
+    leave_out_dead_steps(out.all, run);
+    return out;
 }
 
 } // namespace
@@ -311,15 +427,14 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     RigRun run;
     run.source = trace.source;
     run.valve = trace.valve;
-    std::vector<SpeedGroup> groups = clean_groups(trace, options, run);
+    Groups groups = clean_groups(trace, options, run);
     progress(0.4);
 
-    std::vector<RawCycle> averages;
-    for (const SpeedGroup& group : groups)
-        averages.push_back(rig::average(group.cycles));
-    check_direction(trace, averages.front());
+    const RawCycle& first = groups.all.front().average;
+    check_direction(trace, first);
+    refuse_two_openings(trace, first);
 
-    const double slowest = groups.front().speed_rpm;
+    const double slowest = groups.all.front().read.speed_rpm;
     const MotionModel mechanism(train);
     const Chain& chain = mechanism.chain();
     run.seat_m = -rest_of(chain).position_m[chain.valve_dof];
@@ -331,7 +446,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     std::vector<double> model_mm = model[Channel::Lift];
     for (double& lift : model_mm)
         lift *= 1e3;
-    const Alignment found = align(averages.front(), model_mm, 0, 720, 1);
+    const Alignment found = align(first, model_mm, 0, 720, 1);
     run.phase_deg = std::fmod(found.phase_deg + 720, 720);
     run.scale_ratio = found.gain;
     if (std::abs(run.scale_ratio - 1) > kScaleWarn)
@@ -341,21 +456,26 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
                         slowest, 100 * std::abs(run.scale_ratio - 1), run.scale_ratio > 1 ? "more" : "less"));
     progress(0.6);
 
-    for (std::size_t i = 0; i < groups.size(); ++i) {
+    std::vector<RawCycle> averages;
+    for (Groups::Group& group : groups.all) {
         RigStep step;
-        step.speed_rpm = groups[i].speed_rpm;
-        step.used = groups[i].cycles.size();
-        step.dropped = groups[i].dropped;
+        step.speed_rpm = group.read.speed_rpm;
+        step.used = group.used;
+        step.dropped = group.read.dropped;
         run.steps.push_back(std::move(step));
-        if (trace.once_per_crank_turn && i > 0)
-            match_half(model_mm, run.phase_deg, averages[i], groups[i].cycles);
+        group.later = trace.once_per_crank_turn && !averages.empty() &&
+                      begins_half_a_cycle_later(model_mm, run.phase_deg, group.average);
+        averages.push_back(group.average);
+        if (group.later)
+            turn_by_half(averages.back());
     }
     run.noise_m = reading_noise_mm(trace) * 1e-3;
     find_zeros(averages, run);
-    for (std::size_t i = 0; i < groups.size(); ++i) {
+    for (std::size_t i = 0; i < groups.all.size(); ++i) {
         throw_if_stopped(options.stop);
-        measure_step(groups[i], chain.rigid_m, run, options.limits.check_lift_m, run.steps[i]);
-        progress(0.6 + 0.4 * static_cast<double>(i + 1) / static_cast<double>(groups.size()));
+        measure_step(groups.cycles_of(groups.all[i]), chain.rigid_m, run, options.limits.check_lift_m,
+                     run.steps[i]);
+        progress(0.6 + 0.4 * static_cast<double>(i + 1) / static_cast<double>(groups.all.size()));
     }
     judge(options, run);
     return run;

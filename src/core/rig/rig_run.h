@@ -34,9 +34,8 @@ struct RigStep {
     bool zero_carried = false;       ///< from neighbouring speeds, as the valve does not seat here
     std::vector<double> lift_m;      ///< average, zero = first touch as in the model
     std::vector<double> deviation_m; ///< standard deviation over cycles
-    std::vector<std::vector<double>> cycles_m;
-    Metrics metrics;          ///< of the average; CycleVariation over the cycles
-    Metrics repeat_deviation; ///< standard deviation of each cycle's own metrics
+    Metrics metrics;                 ///< of the average; CycleVariation over the cycles
+    Metrics repeat_deviation;        ///< standard deviation of each cycle's own metrics
 };
 
 struct RigRun {

@@ -1,6 +1,7 @@
 // What a spin rig recorded, as it came: turns of the cam with readings of a position sensor (physics.md 8).
 #pragma once
 
+#include <cmath>
 #include <cstddef>
 #include <string>
 #include <vector>
@@ -14,6 +15,13 @@ struct RigTurn {
     std::size_t count = 0;
     bool follows_on = true; ///< no pause or missing turn since the turn before
 };
+
+/// A reading of a position sensor: a number, and not a whole metre off. Anything else was lost.
+inline bool is_reading(float lift_mm) {
+    return std::isfinite(lift_mm) && std::abs(lift_mm) <= 1000.0f;
+}
+/// Crank speeds that a rig can have, rev/min.
+inline constexpr double kLeastRig_rpm = 30, kMostRig_rpm = 40000;
 
 /// Raw readings are never altered. Angles are crank degrees from the index pulse; lift is mm as the sensor
 /// gave it, opening positive, NaN where a reading was lost.

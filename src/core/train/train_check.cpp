@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 
 namespace bathmos {
 
@@ -124,10 +125,14 @@ void check_pitch(const CoilGeometry& coil, const std::string& key, Problems& out
                        "they must agree within 3 %"});
 }
 
+bool coil_of(const Spring& spring) {
+    return std::holds_alternative<CoilGeometry>(spring.kind);
+}
+
 void check_spring(const Spring& spring, std::size_t index, const Train& train, Problems& out) {
     const std::string key = fmt::format("springs[{}]", index);
     check_ranges(spring, spring_fields(), key + ".", out);
-    double free_m = 1e9;
+    double free_m = std::numeric_limits<double>::infinity();
     if (const auto* coil = std::get_if<CoilGeometry>(&spring.kind)) {
         free_m = coil->free_length_m;
         if (coil->mean_diameter_m.empty())
@@ -150,6 +155,12 @@ void check_spring(const Spring& spring, std::size_t index, const Train& train, P
             if (!(chord > 0))
                 out.push_back({"", key + ".load_table", "the load does not rise as the height falls",
                                "check that height_mm and load_N are not exchanged"});
+            const double least = *std::min_element(table.load_N.begin(), table.load_N.end());
+            if (out.empty() && least < 0)
+                out.push_back({"", key + ".load_table.load_N", fmt::format("holds {:g} N", least),
+                               "a valve spring pushes only: loads are 0 or above; check the signs"});
+            if (out.empty() && !(statics.load_N(train.installed_height_m) > 0))
+                free_m = train.installed_height_m; // told below
         }
     }
     if (!out.empty())
@@ -160,6 +171,14 @@ void check_spring(const Spring& spring, std::size_t index, const Train& train, P
                        fmt::format("{:g} mm is at or below the solid height {:.2f} mm of {}",
                                    train.installed_height_m * 1e3, solid * 1e3, key),
                        "give the height with the valve closed, or check wire and coils"});
+    if (out.empty() && train.installed_height_m >= free_m)
+        out.push_back(
+            {"", "installed_height_mm",
+             std::isfinite(free_m) && coil_of(spring)
+                 ? fmt::format("{:g} mm is not below the free length {:g} mm of {}",
+                               train.installed_height_m * 1e3, free_m * 1e3, key)
+                 : fmt::format("{:g} mm leaves {} without load", train.installed_height_m * 1e3, key),
+             "a spring pushes the valve shut only when it is shorter than free"});
     if (free_m <= solid)
         out.push_back({"", key + ".free_length_mm", fmt::format("{:g} mm is below solid", free_m * 1e3),
                        "check wire, coils and free length"});

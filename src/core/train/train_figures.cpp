@@ -1,5 +1,6 @@
 #include "core/train/train_figures.h"
 
+#include "core/train/unusual.h"
 #include "core/units/units.h"
 
 #include <cmath>
@@ -200,6 +201,14 @@ TrainFigures figures_of(const Train& train, const RigidMotion& rigid) {
     find_bind(out.bind_margin_m, out.findings);
     find_seat_load(out, out.findings);
     find_geometry_gap(train, out.findings);
+    for (Finding& finding : unusual_numbers(train))
+        out.findings.push_back(std::move(finding));
+    return out;
+}
+
+std::vector<Finding> cautions_of(const Train& train) {
+    std::vector<Finding> out = figures_of(train, RigidMotion(train, curve_of(train.lobe))).findings;
+    std::erase_if(out, [](const Finding& f) { return f.severity != Severity::Stop && f.rule != kUnusual; });
     return out;
 }
 

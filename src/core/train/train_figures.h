@@ -79,6 +79,9 @@ double gas_force_N(const Train& train, double crank_rad);
 /// Everything above for a valid train (check_train empty). `rigid` must come from the same train.
 TrainFigures figures_of(const Train& train, const RigidMotion& rigid);
 
+/// Of a valid train: the findings that mark whatever is computed from it, stops and unusual numbers.
+std::vector<Finding> cautions_of(const Train& train);
+
 /// Lowest speed at which Fspring(yk) - Fgas + meq yk'' reaches zero in the main event where yk'' < 0; empty
 /// if never.
 std::optional<Separation> separation_of(const Train& train, const RigidMotion& rigid,

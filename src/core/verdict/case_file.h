@@ -98,6 +98,7 @@ struct CaseFile {
     std::optional<ChangeFacts> changes;
     std::vector<Finding> findings;
     std::vector<OpenCheck> open;
+    std::vector<std::string> unread; ///< kept runs and pulls that could not be read, in words
 };
 
 /// The speed that the question is about: the dyno's break, else the rig's onset, else where power is lost

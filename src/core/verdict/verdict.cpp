@@ -152,6 +152,7 @@ Verdict judge(const CaseFile& file) {
         out.missing.emplace_back("no model of this state");
     if (!file.changes)
         out.missing.emplace_back("no earlier state to compare with");
+    out.missing.insert(out.missing.end(), file.unread.begin(), file.unread.end());
     for (const ConfounderTest& t : out.confounders)
         if (t.status == TestStatus::NotLogged)
             out.missing.push_back(fmt::format("{}: {}", info(t.kind).label, t.text.in_words()));

@@ -3,6 +3,7 @@
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
 #include "io/json/json.h"
+#include "io/text/encoding.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,6 +16,7 @@ namespace {
 
 using C = PullChannel;
 
+constexpr std::size_t kMostPulls = 1000, kMostRows = 20'000'000; // a recording of a cell, many times over
 constexpr double kPsi = 6894.757293168, kInHg = 3386.389, kAtmosphere = 101325;
 constexpr PullUnit kSpeed[] = {{"rev/min", 1, 0}, {"1000 rev/min", 1000, 0}};
 constexpr PullUnit kTorque[] = {{"N m", 1, 0}, {"lbf ft", 1.3558179483314, 0}, {"kgf m", 9.80665, 0}};
@@ -219,18 +221,27 @@ std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape
         wanted.push_back(*mapping.number);
     const auto has = [&](C c) { return mapping.column[static_cast<std::size_t>(c)].has_value(); };
     if (!has(C::Speed) || (!has(C::Torque) && !has(C::Power)))
-        throw InputError({path.string(), "columns",
+        throw InputError({shown_path(path), "columns",
                           has(C::Speed) ? "there is neither torque nor power" : "there is no speed",
                           "choose the column of speed, and of torque or power"});
     for (std::size_t column : wanted)
         if (column >= shape.columns.size() || std::count(wanted.begin(), wanted.end(), column) > 1)
-            throw InputError({path.string(), "columns", "one column stands for two things",
+            throw InputError({shown_path(path), "columns", "one column stands for two things",
                               "choose another column for one of them"});
     std::map<double, Pull> by_number;
+    std::size_t rows = 0;
     stream_columns(
         path, shape, wanted,
-        [&](const std::vector<double>& v, std::size_t) {
+        [&](const std::vector<double>& v, std::size_t line) {
+            if (mapping.number && std::isnan(v.back()))
+                throw InputError({shown_path(path), fmt::format("line {}", line), "has no number of its pull",
+                                  "fill it in, or leave the column of numbers out"});
             Pull& pull = by_number[mapping.number ? v.back() : 0];
+            if (by_number.size() > kMostPulls || ++rows > kMostRows)
+                throw InputError(
+                    {shown_path(path), fmt::format("line {}", line),
+                     fmt::format("is beyond {} pulls or {} million rows", kMostPulls, kMostRows / 1000000),
+                     "is the column of numbers one? split the file"});
             for (std::size_t i = 0; i < channels.size(); ++i) {
                 const PullUnit& unit = pull_units(static_cast<C>(channels[i]))[mapping.unit[channels[i]]];
                 pull.columns[channels[i]].push_back(v[i] * unit.to_si + unit.zero_si);
@@ -239,7 +250,7 @@ std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape
         {}, stop);
     std::vector<Pull> out;
     for (auto& [number, pull] : by_number) {
-        pull.name = path.filename().string();
+        pull.name = shown_path(path.filename());
         if (mapping.number)
             pull.name += fmt::format(" {:g}", number);
         pull.corrected = mapping.corrected;
@@ -248,12 +259,12 @@ std::vector<Pull> read_pulls(const std::filesystem::path& path, const TableShape
             for (Pull& piece : split_pulls(pull))
                 out.push_back(std::move(piece));
         } catch (const InputError& error) {
-            throw error.in(path.string());
+            throw error.in(shown_path(path));
         }
     }
     if (out.empty())
         throw InputError(
-            {path.string(), "readings", "no pull was found", "a pull rises over some hundred rev/min"});
+            {shown_path(path), "readings", "no pull was found", "a pull rises over some hundred rev/min"});
     return out;
 }
 
@@ -269,12 +280,12 @@ std::string pull_mapping_text(const PullMapping& m) {
             json["columns"][std::string(info(static_cast<C>(c)).key)] = {*m.column[c], m.unit[c]};
     if (m.number)
         json["number"] = *m.number;
-    return json.dump();
+    return json_text(json);
 }
 
 std::optional<PullMapping> pull_mapping_of(std::string_view text) {
     try {
-        const Json json = Json::parse(text);
+        const Json json = parse_own_json(text);
         PullMapping m;
         m.corrected = json.at("corrected");
         for (const auto& [key, value] : json.at("columns").items())

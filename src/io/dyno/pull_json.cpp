@@ -59,6 +59,8 @@ Json of_pull(const PullReport& report) {
     out["rough_from_rpm"] = maybe(a.rough_from_rpm);
     out["cut_rpm"] = a.cut ? Json(rounded(a.cut->speed_rpm, 0)) : Json();
     out["left_out"] = a.curve.left_out;
+    if (!report.pull.cannot_be.empty())
+        out["cannot_be"] = report.pull.cannot_be;
     if (report.correction) {
         out["correction"] = {{"standard", "SAE J1349"},
                              {"factor", rounded(report.correction->factor, 5)},
@@ -106,7 +108,7 @@ std::string pull_json(const std::vector<PullReport>& reports,
         for (const RangeGain& r : difference->ranges)
             d["ranges"].push_back(of_range(r));
     }
-    return out.dump(1) + "\n";
+    return json_text(out, 1) + "\n";
 }
 
 } // namespace bathmos::io

@@ -3,6 +3,7 @@
 #include "core/problem/input_error.h"
 #include "core/units/units.h"
 #include "io/json/json.h"
+#include "io/text/encoding.h"
 
 #include <algorithm>
 #include <cmath>
@@ -12,6 +13,9 @@
 namespace bathmos::io {
 
 namespace {
+
+constexpr std::size_t kMostLobes = 1000,
+                      kMostReadings = 5'000'000; // a camshaft a thousandth of a degree apart
 
 std::string lower(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(),
@@ -75,7 +79,8 @@ LiftUnit lift_unit(GaugeUnit unit) {
     return unit == GaugeUnit::Inch || unit == GaugeUnit::Thou ? LiftUnit::Inch : LiftUnit::Millimetre;
 }
 
-GaugeMapping guess_mapping(const std::filesystem::path& path, const TableShape& shape) {
+GaugeMapping guess_mapping(const std::filesystem::path& path, const TableShape& shape,
+                           const std::stop_token& stop) {
     GaugeMapping out;
     bool angle_named = false, unit_named = false, angle_unit_named = false;
     for (std::size_t i = 0; i < shape.columns.size(); ++i) {
@@ -105,11 +110,13 @@ GaugeMapping guess_mapping(const std::filesystem::path& path, const TableShape& 
     if (unit_named && angle_unit_named)
         return out;
     Extent angle, rise;
-    stream_columns(path, shape, {out.angle, out.rises.front()},
-                   [&](const std::vector<double>& v, std::size_t) {
-                       angle.take(v[0]);
-                       rise.take(v[1]);
-                   });
+    stream_columns(
+        path, shape, {out.angle, out.rises.front()},
+        [&](const std::vector<double>& v, std::size_t) {
+            angle.take(v[0]);
+            rise.take(v[1]);
+        },
+        {}, stop);
     if (!unit_named)
         out.unit = unit_by_size(rise.span());
     if (!angle_unit_named && angle.span() > 361 && angle.span() < 721)
@@ -126,18 +133,27 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
     for (std::size_t i = 0; i < wanted.size(); ++i)
         if (wanted[i] >= shape.columns.size() || std::count(wanted.begin(), wanted.end(), wanted[i]) > 1 ||
             mapping.rises.empty())
-            throw InputError({path.string(), "columns", "angle and rise are not told apart",
+            throw InputError({shown_path(path), "columns", "angle and rise are not told apart",
                               "choose one column of angle and other columns of cam lift"});
     struct Columns {
         std::vector<double> angle;
         std::vector<std::vector<double>> rise;
     };
     std::map<double, Columns> by_lobe;
+    std::size_t readings = 0;
     const double scale = into_table(mapping.unit);
     stream_columns(
         path, shape, wanted,
-        [&](const std::vector<double>& v, std::size_t) {
+        [&](const std::vector<double>& v, std::size_t line) {
+            if (mapping.lobe && std::isnan(v.back()))
+                throw InputError({shown_path(path), fmt::format("line {}", line), "has no number of its lobe",
+                                  "fill it in, or leave the column of numbers out"});
             Columns& c = by_lobe[mapping.lobe ? v.back() : 0];
+            if (by_lobe.size() > kMostLobes || ++readings > kMostReadings)
+                throw InputError({shown_path(path), fmt::format("line {}", line),
+                                  fmt::format("is beyond {} lobes or {} million readings", kMostLobes,
+                                              kMostReadings / 1000000),
+                                  "is the column of lobes one? split the file"});
             c.rise.resize(mapping.rises.size());
             c.angle.push_back(v[0]);
             for (std::size_t i = 0; i < mapping.rises.size(); ++i)
@@ -145,7 +161,7 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
         },
         {}, stop);
     std::vector<GaugedLobe> out;
-    const std::string stem = path.stem().string();
+    const std::string stem = shown_path(path.stem());
     for (const auto& [number, columns] : by_lobe)
         for (std::size_t i = 0; i < mapping.rises.size(); ++i) {
             std::vector<GaugePass> passes = split_passes(columns.angle, columns.rise[i], mapping.angle_unit);
@@ -173,12 +189,12 @@ std::string mapping_text(const GaugeMapping& m) {
                  {"mirrored", m.mirrored}};
     if (m.lobe)
         json["lobe"] = *m.lobe;
-    return json.dump();
+    return json_text(json);
 }
 
 std::optional<GaugeMapping> mapping_of(std::string_view text) {
     try {
-        const Json json = Json::parse(text);
+        const Json json = parse_own_json(text);
         GaugeMapping m;
         m.angle = json.at("angle");
         m.angle_unit = json.at("crank") ? AngleUnit::CrankDegree : AngleUnit::CamDegree;

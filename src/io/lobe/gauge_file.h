@@ -27,7 +27,8 @@ struct GaugeMapping {
 /// What can be told of a file: names with "angle", "deg", "cam" or "crank"; "mm", "in", "thou", "um"; "pass";
 /// "lobe" or "cylinder". Without names the first column is the angle, and units follow from its span and the
 /// largest rise.
-GaugeMapping guess_mapping(const std::filesystem::path& path, const TableShape& shape);
+GaugeMapping guess_mapping(const std::filesystem::path& path, const TableShape& shape,
+                           const std::stop_token& stop = {});
 
 /// All lobes of a file, pass by pass. Throws InputError (line and column) and changes nothing.
 std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const TableShape& shape,

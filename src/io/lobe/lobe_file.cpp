@@ -2,17 +2,18 @@
 
 #include "core/problem/input_error.h"
 #include "io/lobe/gauge_file.h"
+#include "io/text/encoding.h"
 
 #include <fmt/format.h>
 
 namespace bathmos::io {
 
-LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which) {
+LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which, const std::stop_token& stop) {
     const TableShape shape = sniff_table(path);
-    const GaugeMapping mapping = guess_mapping(path, shape);
-    const std::vector<GaugedLobe> lobes = read_gauge(path, shape, mapping);
+    const GaugeMapping mapping = guess_mapping(path, shape, stop);
+    const std::vector<GaugedLobe> lobes = read_gauge(path, shape, mapping, stop);
     if (which >= lobes.size())
-        throw InputError({path.string(), "", fmt::format("has {} lobes", lobes.size()),
+        throw InputError({shown_path(path), "", fmt::format("has {} lobes", lobes.size()),
                           fmt::format("give a number from 1 to {}", lobes.size())});
     CombinedPasses combined =
         combine(lobes[which].passes, mapping.angle_unit, lift_unit(mapping.unit), mapping.mirrored);

@@ -4,6 +4,7 @@
 #include "core/lobe/gauge.h"
 
 #include <filesystem>
+#include <stop_token>
 
 namespace bathmos::io {
 
@@ -13,7 +14,8 @@ struct LobeFile {
     std::size_t lobes = 1; ///< in the file
 };
 
-/// Lobe `which` of the file, from 0. Throws InputError.
-LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which = 0);
+/// Lobe `which` of the file, from 0. Throws InputError; Stopped.
+LobeFile read_lobe_csv(const std::filesystem::path& path, std::size_t which = 0,
+                       const std::stop_token& stop = {});
 
 } // namespace bathmos::io

@@ -167,7 +167,7 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
     add_cutting(json, lobe, curve);
     if (options.against)
         add_flags(json, lobe, curve, *options.against);
-    return json.dump(2) + "\n";
+    return json_text(json, 2) + "\n";
 }
 
 std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
@@ -206,7 +206,7 @@ std::string pair_json(const PlacedLobe& intake, const PlacedLobe& exhaust,
     const PairEvents after = events_of(intake, exhaust, usual, moved_rad, engine);
     json["reading"] = reading_of(events_of(intake, exhaust, usual, 0, engine), after);
     json["cautions"] = cautions_of(after, engine);
-    return json.dump(2) + "\n";
+    return json_text(json, 2) + "\n";
 }
 
 std::string lobe_csv(const LobeCurve& curve) {

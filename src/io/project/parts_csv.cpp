@@ -2,7 +2,9 @@
 
 #include "core/problem/input_error.h"
 #include "io/project/record_json.h"
+#include "io/text/encoding.h"
 
+#include <algorithm>
 #include <fmt/format.h>
 #include <map>
 
@@ -10,6 +12,7 @@ namespace bathmos::io {
 
 namespace {
 
+constexpr std::ptrdiff_t kDeepestKey = 16;
 constexpr std::string_view kHead = "part,kind,name,key,value";
 
 std::string quoted(const std::string& field) {
@@ -21,18 +24,21 @@ std::string quoted(const std::string& field) {
     return out + "\"";
 }
 
+// A field as the JSON it is, else as the text it is.
+Json value_of(const std::string& text) {
+    try {
+        return parse_own_json(text);
+    } catch (const std::exception&) {
+        return text;
+    }
+}
+
 // Text as it is, unless it could be read as something else.
 std::string value_text(const Json& value) {
     if (!value.is_string())
-        return value.dump();
+        return json_text(value);
     const std::string text = value.get<std::string>();
-    const Json other = Json::parse(text, nullptr, false);
-    return other.is_discarded() ? text : value.dump();
-}
-
-Json value_of(const std::string& text) {
-    const Json read = Json::parse(text, nullptr, false);
-    return read.is_discarded() ? Json(text) : read;
+    return value_of(text).is_string() ? text : json_text(value);
 }
 
 void add_rows(const Json& json, const std::string& path,
@@ -71,8 +77,6 @@ struct Row {
     std::vector<std::string> fields;
 };
 std::vector<Row> rows_of(std::string_view text) {
-    if (text.starts_with("\xEF\xBB\xBF"))
-        text.remove_prefix(3);
     const std::string_view first = text.substr(0, text.find('\n'));
     const char separator = first.find(';') != std::string_view::npos    ? ';'
                            : first.find('\t') != std::string_view::npos ? '\t'
@@ -112,7 +116,7 @@ std::string parts_csv(const std::vector<Part>& parts) {
         Project scratch;
         scratch.parts[1] = parts[i];
         std::vector<std::pair<std::string, std::string>> rows;
-        add_rows(Json::parse(record_text(scratch, RecordKind::Part, 1)), "", rows);
+        add_rows(parse_own_json(record_text(scratch, RecordKind::Part, 1)), "", rows);
         for (const auto& [key, value] : rows)
             if (key != "kind" && key != "name")
                 out += fmt::format("{},{},{},{},{}\n", i + 1, info(parts[i].kind).key, quoted(parts[i].name),
@@ -124,7 +128,8 @@ std::string parts_csv(const std::vector<Part>& parts) {
 }
 
 std::vector<Part> parse_parts_csv(std::string_view text, const std::string& source) {
-    const std::vector<Row> rows = rows_of(text);
+    const std::string decoded = to_utf8(text);
+    const std::vector<Row> rows = rows_of(decoded);
     const auto refuse = [&](std::size_t line, std::string what, std::string mend) {
         throw InputError({source, fmt::format("line {}", line), std::move(what), std::move(mend)});
     };
@@ -141,11 +146,21 @@ std::vector<Part> parse_parts_csv(std::string_view text, const std::string& sour
             order.push_back(row.fields[0]);
             parts[row.fields[0]].first = row.line;
         }
+        if (row.fields[3].empty())
+            refuse(row.line, "has no key", "give the name of the value, such as mass_g");
         Json& json = parts[row.fields[0]].second;
         json["kind"] = row.fields[1];
         json["name"] = row.fields[2];
-        if (!row.fields[4].empty())
+        if (row.fields[4].empty())
+            continue;
+        if (std::count(row.fields[3].begin(), row.fields[3].end(), '/') > kDeepestKey)
+            refuse(row.line, "its key has too many steps", "give a key such as springs/0/wire_mm");
+        try {
             put(json, row.fields[3], value_of(row.fields[4]));
+        } catch (const Json::exception&) {
+            refuse(row.line, fmt::format("its key \"{}\" does not fit the keys before it", row.fields[3]),
+                   "a key cannot be both a value and a list or group");
+        }
     }
     std::vector<Part> out;
     for (const std::string& key : order) {
@@ -153,7 +168,7 @@ std::vector<Part> parse_parts_csv(std::string_view text, const std::string& sour
         const std::string place = fmt::format("part {} (from line {})", key, line);
         try {
             Project scratch;
-            put_record(scratch, RecordKind::Part, 1, json.dump());
+            put_record(scratch, RecordKind::Part, 1, json_text(json));
             if (const auto problems = check_part(scratch.parts.at(1)); !problems.empty())
                 throw InputError(problems.front());
             out.push_back(scratch.parts.at(1));

@@ -2,10 +2,13 @@
 
 #include "core/problem/input_error.h"
 #include "io/file/safe_file.h"
+#include "io/text/encoding.h"
+#include "io/text/line_source.h"
 
 #include <algorithm>
 #include <charconv>
 #include <fmt/format.h>
+#include <unistd.h>
 
 namespace bathmos::io {
 
@@ -24,7 +27,7 @@ void make_folder(const fs::path& folder) {
     std::error_code error;
     fs::create_directories(folder, error);
     if (error)
-        throw InputError({folder.string(), "", fmt::format("cannot be made: {}", error.message()),
+        throw InputError({shown_path(folder), "", fmt::format("cannot be made: {}", error.message()),
                           "check the name, permissions and the space on the disk"});
 }
 
@@ -52,7 +55,7 @@ std::map<Id, fs::path> numbered_files(const fs::path& folder, const std::string&
         Id id = 0;
         const auto result = std::from_chars(name.data(), name.data() + name.size(), id);
         if (result.ec != std::errc() || result.ptr != name.data() + name.size() || id < 1)
-            throw InputError({file.path().string(), "", "its name is no number",
+            throw InputError({shown_path(file.path()), "", "its name is no number",
                               "name the file by its record's number, such as 0012" + ending});
         out[id] = file.path();
     }
@@ -61,17 +64,16 @@ std::map<Id, fs::path> numbered_files(const fs::path& folder, const std::string&
 
 Json parsed(const fs::path& file) {
     try {
-        return Json::parse(read_file(file));
-    } catch (const Json::exception& error) {
-        throw InputError({file.string(), "", fmt::format("is not readable as JSON: {}", error.what()),
-                          "mend the file, or export the project again"});
+        return parse_json(read_file(file));
+    } catch (const InputError& error) {
+        throw error.in(shown_path(file));
     }
 }
 
 void require_head(const fs::path& folder) {
     const fs::path file = folder / "project.json";
     if (!fs::exists(file))
-        throw InputError({folder.string(), "project.json", "is not there",
+        throw InputError({shown_path(folder), "project.json", "is not there",
                           "give a folder that bathmos-cli export has written"});
     const Json json = parsed(file);
     ObjectReader reader(json, "");
@@ -82,11 +84,11 @@ void require_head(const fs::path& folder) {
             reader.refuse("version", "is not known", fmt::format("must be {}", kVersion));
         reader.finish();
     } catch (const InputError& error) {
-        throw error.in(file.string());
+        throw error.in(shown_path(file));
     }
 }
 
-PackedTrace read_trace(const fs::path& head) {
+PackedTrace read_trace(const fs::path& head, const std::stop_token& stop) {
     const Json json = parsed(head);
     Trace out;
     try {
@@ -102,28 +104,34 @@ PackedTrace read_trace(const fs::path& head) {
             out.columns.push_back(std::move(to));
         }
     } catch (const InputError& error) {
-        throw error.in(head.string());
+        throw error.in(shown_path(head));
     }
     fs::path table = head;
     table.replace_extension(".csv");
     try {
-        read_trace_csv(read_file(table), out);
+        TraceCsvReader reader(out);
+        LineSource lines(table, Encoding::Utf8);
+        while (lines.read_piece([&](std::string_view line) { reader.take(line); }))
+            throw_if_stopped(stop);
+        reader.finish();
     } catch (const InputError& error) {
-        throw error.in(table.string());
+        throw error.in(shown_path(table));
     }
-    return packed(out);
+    return packed(out, stop);
 }
 
-std::vector<RecordChange> read_records(const fs::path& folder, Project& project) {
+std::vector<RecordChange> read_records(const fs::path& folder, Project& project,
+                                       const std::stop_token& stop) {
     std::vector<RecordChange> out;
     for (std::size_t k = 0; k < kRecordKinds; ++k) {
         const auto kind = static_cast<RecordKind>(k);
         for (const auto& [id, file] : numbered_files(folder / record_name(kind), ".json"))
             try {
-                put_record(project, kind, id, read_file(file));
+                throw_if_stopped(stop);
+                put_record(project, kind, id, json_text(parse_json(read_file(file))));
                 out.push_back({kind, id, record_text(project, kind, id)});
             } catch (const InputError& error) {
-                throw error.in(file.string());
+                throw error.in(shown_path(file));
             }
     }
     return out;
@@ -140,26 +148,27 @@ void fill(Store& store, const fs::path& folder, const std::vector<RecordChange>&
             watch.progress(static_cast<double>(done++) / static_cast<double>(traces.size()));
         while (++expected < id) // numbers that no trace has
             store.skip_trace_number();
-        store.add_trace(read_trace(head));
+        store.add_trace(read_trace(head, watch.stop));
     }
     store.note(records); // what it begins with is no edit: undo never empties it
 }
 
 } // namespace
 
-void export_project(const Store& store, const fs::path& folder, const FolderWatch& watch) {
-    make_folder(folder);
-    if (!fs::is_empty(folder))
-        throw InputError({folder.string(), "", "holds something already", "give a new or empty folder"});
+namespace {
+
+void write_folder(const Store& store, const fs::path& folder, const FolderWatch& watch) {
     const Project& project = store.project();
     for (std::size_t k = 0; k < kRecordKinds; ++k) {
         const auto kind = static_cast<RecordKind>(k);
         const std::vector<Id> ids = record_ids(project, kind);
         if (!ids.empty())
             make_folder(folder / record_name(kind));
-        for (const Id id : ids)
+        for (const Id id : ids) {
+            throw_if_stopped(watch.stop);
             write_file(folder / record_name(kind) / file_name(id, "json"),
-                       Json::parse(record_text(project, kind, id)).dump(1) + "\n");
+                       json_text(parse_own_json(record_text(project, kind, id)), 1) + "\n");
+        }
     }
     const std::vector<TraceInfo> traces = store.traces();
     for (const TraceInfo& info : traces) {
@@ -168,21 +177,49 @@ void export_project(const Store& store, const fs::path& folder, const FolderWatc
             watch.progress(static_cast<double>(&info - traces.data()) / static_cast<double>(traces.size()));
         make_folder(folder / "trace");
         const PackedTrace trace = store.trace(info.id);
-        write_file(folder / "trace" / file_name(info.id, "json"), trace_head(trace).dump(1) + "\n");
-        write_file(folder / "trace" / file_name(info.id, "csv"), trace_csv(unpacked(trace)));
+        write_file(folder / "trace" / file_name(info.id, "json"), json_text(trace_head(trace), 1) + "\n");
+        NewFile table(folder / "trace" / file_name(info.id, "csv"));
+        write_trace_csv(
+            unpacked(trace, watch.stop), [&](std::string_view piece) { table.write(piece); }, watch.stop);
+        table.keep();
     }
     const Json head = {{"format", kFormat}, {"version", kVersion}};
-    write_file(folder / "project.json", head.dump(1) + "\n");
+    write_file(folder / "project.json", json_text(head, 1) + "\n");
+}
+
+} // namespace
+
+void export_project(const Store& store, const fs::path& folder, const FolderWatch& watch) {
+    std::error_code error;
+    if (fs::exists(folder, error) && !(fs::is_directory(folder, error) && fs::is_empty(folder, error)))
+        throw InputError({shown_path(folder), "", "holds something already", "give a new or empty folder"});
+    // beside it until it is whole: a stopped export leaves nothing
+    fs::path whole = folder;
+    if (!whole.has_filename())
+        whole = whole.parent_path(); // "folder/"
+    const fs::path fresh = whole.string() + fmt::format(".part-{}", getpid());
+    make_folder(fresh);
+    try {
+        write_folder(store, fresh, watch);
+        fs::rename(fresh, whole);
+    } catch (const fs::filesystem_error& failed) {
+        fs::remove_all(fresh, error);
+        throw InputError({shown_path(folder), "", fmt::format("cannot be made: {}", failed.code().message()),
+                          "check the name, permissions and the space on the disk"});
+    } catch (...) {
+        fs::remove_all(fresh, error);
+        throw;
+    }
 }
 
 void import_project(const fs::path& folder, const fs::path& path, const FolderWatch& watch) {
     require_head(folder);
     Project project;
-    const std::vector<RecordChange> records = read_records(folder, project);
+    const std::vector<RecordChange> records = read_records(folder, project, watch.stop);
     if (const auto problems = check_project(project); !problems.empty())
-        throw InputError(problems.front()).in(folder.string());
+        throw InputError(problems.front()).in(shown_path(folder));
     if (fs::exists(path))
-        throw InputError({path.string(), "", "is there already", "give a name that is not in use"});
+        throw InputError({shown_path(path), "", "is there already", "give a name that is not in use"});
     const fs::path fresh = path.string() + ".part";
     std::error_code none;
     const auto clean = [&] {
@@ -200,7 +237,7 @@ void import_project(const fs::path& folder, const fs::path& path, const FolderWa
     remove_side_files(path); // of a project of that name that was deleted
     fs::rename(fresh, path, none);
     if (none)
-        throw InputError({path.string(), "", "cannot be written: " + none.message(), "check the folder"});
+        throw InputError({shown_path(path), "", "cannot be written: " + none.message(), "check the folder"});
 }
 
 } // namespace bathmos::io

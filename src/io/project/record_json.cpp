@@ -432,6 +432,13 @@ auto with_records(P& project, RecordKind kind, Use use) {
 
 } // namespace
 
+std::optional<RecordKind> find_record_kind(std::string_view name) {
+    for (std::size_t kind = 0; kind < kRecordKinds; ++kind)
+        if (kRecordNames[kind] == name)
+            return static_cast<RecordKind>(kind);
+    return std::nullopt;
+}
+
 RecordKind record_kind(EntryKind kind) {
     constexpr RecordKind kinds[] = {RecordKind::Sheet,    RecordKind::Lobe,  RecordKind::RigRun,
                                     RecordKind::DynoPull, RecordKind::Plan,  RecordKind::Verdict,
@@ -442,14 +449,14 @@ RecordKind record_kind(EntryKind kind) {
 std::string record_text(const Project& project, RecordKind kind, Id id) {
     return with_records(project, kind, [&](const auto& map) {
         const auto at = map.find(id);
-        return at == map.end() ? std::string() : to_json(at->second).dump();
+        return at == map.end() ? std::string() : json_text(to_json(at->second));
     });
 }
 
 void put_record(Project& project, RecordKind kind, Id id, std::string_view text) {
     const std::string place = fmt::format("{} {}", record_name(kind), id);
     try {
-        const Json json = Json::parse(text);
+        const Json json = parse_own_json(text);
         with_records(project, kind, [&](auto& map) {
             ObjectReader reader(json, "");
             typename std::decay_t<decltype(map)>::mapped_type record;

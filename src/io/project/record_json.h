@@ -32,6 +32,8 @@ inline constexpr std::size_t kRecordKinds = 14;
 constexpr std::array<std::string_view, kRecordKinds> kRecordNames = {
     "engine",    "part",       "build",     "revision", "bench_sheet", "lobe",      "rig_run",
     "dyno_pull", "prediction", "limit_set", "plan",     "verdict",     "log_entry", "waiver"};
+/// By its name in files; empty for another word.
+std::optional<RecordKind> find_record_kind(std::string_view name);
 constexpr std::string_view record_name(RecordKind kind) {
     return kRecordNames[static_cast<std::size_t>(kind)];
 }

@@ -2,6 +2,7 @@
 
 #include "core/problem/input_error.h"
 #include "io/project/record_json.h"
+#include "io/text/encoding.h"
 
 #include <fmt/format.h>
 #include <sqlite3.h>
@@ -118,7 +119,7 @@ std::pair<std::string, std::string> words_for(const SQLite::Exception& error) {
 
 void refuse_sql(const std::filesystem::path& path, const SQLite::Exception& error) {
     auto [what, mend] = words_for(error);
-    throw InputError({path.string(), "", std::move(what), std::move(mend)});
+    throw InputError({shown_path(path), "", std::move(what), std::move(mend)});
 }
 
 } // namespace bathmos::io

@@ -11,6 +11,9 @@ namespace bathmos::io {
 /// Marks a file as a project of this program (PRAGMA application_id): "BtMs".
 inline constexpr int kApplicationId = 0x42744d73;
 /// PRAGMA user_version of files that this program writes.
+/// How long a statement waits for another program's.
+inline constexpr int kBusy_ms = 2000;
+
 int newest_version();
 
 /// Brings a file from its version to the newest in one transaction. Throws SQLite::Exception.

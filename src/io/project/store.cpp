@@ -1,17 +1,20 @@
 #include "io/project/store.h"
 
 #include "core/problem/input_error.h"
+#include "core/tasks/tasks.h"
+#include "io/project/project_opening.h"
 #include "io/project/schema.h"
+#include "io/project/store_copies.h"
 #include "io/project/trace_rows.h"
 #include "io/project/write_lock.h"
+#include "io/text/encoding.h"
 
 #include <algorithm>
+#include <charconv>
 #include <ctime>
 #include <fmt/chrono.h>
 #include <fmt/format.h>
-#include <fstream>
 #include <map>
-#include <sqlite3.h>
 #include <unistd.h>
 
 namespace bathmos::io {
@@ -20,101 +23,30 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr int kBusy_ms = 2000;
-
-std::optional<RecordKind> find_record_kind(std::string_view name) {
-    for (std::size_t kind = 0; kind < kRecordKinds; ++kind)
-        if (kRecordNames[kind] == name)
-            return static_cast<RecordKind>(kind);
-    return std::nullopt;
-}
-
-void set_up_for_writing(SQLite::Database& db) {
-    db.exec("PRAGMA journal_mode = WAL");
-    db.exec("PRAGMA synchronous = FULL"); // on disk when commit returns, also when the power goes
-}
-
-// Opens an existing file to read only, also where its folder cannot be written.
-SQLite::Database reader_of(const fs::path& path) {
-    const bool quiet = !fs::exists(path.string() + "-wal");
-    if (quiet && access(path.parent_path().empty() ? "." : path.parent_path().c_str(), W_OK) != 0)
-        return SQLite::Database("file:" + path.string() + "?immutable=1",
-                                SQLite::OPEN_READONLY | SQLite::OPEN_URI, kBusy_ms);
-    return SQLite::Database(path.string(), SQLite::OPEN_READONLY, kBusy_ms);
-}
-
-void require_project(SQLite::Database& db, const fs::path& path) {
-    const int id = db.execAndGet("PRAGMA application_id").getInt();
-    const int version = db.execAndGet("PRAGMA user_version").getInt();
-    if (id != kApplicationId)
-        throw InputError({path.string(), "", "is no project of this program",
-                          "open a *.bathmos project or a *.train.json train"});
-    if (version > newest_version())
-        throw InputError(
-            {path.string(), "",
-             fmt::format("was written by a newer program (version {} of the file, this one knows {})",
-                         version, newest_version()),
-             "open it with that program; it was left as it is"});
-}
-
+// Texts one by one as the file gives them, then read on all cores: a season's revisions are many.
 Project read_records(SQLite::Database& db) {
-    Project out;
+    struct Row {
+        RecordKind kind;
+        Id id;
+        std::string text;
+    };
+    std::vector<Row> all;
     for (std::size_t kind = 0; kind < kRecordKinds; ++kind) {
         SQLite::Statement rows(db, fmt::format("SELECT id, body FROM {} ORDER BY id", kRecordNames[kind]));
         while (rows.executeStep())
-            put_record(out, static_cast<RecordKind>(kind), rows.getColumn(0).getInt64(),
-                       rows.getColumn(1).getString());
+            all.push_back(
+                {static_cast<RecordKind>(kind), rows.getColumn(0).getInt64(), rows.getColumn(1).getString()});
     }
+    constexpr std::size_t piece = 64;
+    std::vector<Project> read((all.size() + piece - 1) / piece);
+    parallel_for(read.size(), [&](std::size_t p) {
+        for (std::size_t i = p * piece; i < std::min(all.size(), (p + 1) * piece); ++i)
+            put_record(read[p], all[i].kind, all[i].id, all[i].text);
+    });
+    Project out;
+    for (std::size_t i = 0; i < all.size(); ++i)
+        move_record(read[i / piece], out, all[i].kind, all[i].id);
     return out;
-}
-
-// Copies all tables into another database that has the same ones already.
-void copy_tables(SQLite::Database& from, SQLite::Database& to, bool with_pieces) {
-    std::vector<std::string> tables(kRecordNames.begin(), kRecordNames.end());
-    for (const char* name : {"number", "edit", "change", "trace", "trace_column", "about"})
-        tables.emplace_back(name);
-    if (with_pieces)
-        tables.emplace_back("trace_piece");
-    SQLite::Transaction all(to);
-    for (const std::string& table : tables) {
-        SQLite::Statement rows(from, "SELECT * FROM " + table);
-        // generated columns come last and are left out: they are worked out anew
-        const bool record = find_record_kind(table).has_value();
-        const int columns = record ? 2 : rows.getColumnCount();
-        std::string names, marks;
-        for (int i = 0; i < columns; ++i) {
-            names += std::string(i ? ", " : "") + rows.getColumnName(i);
-            marks += i ? ", ?" : "?";
-        }
-        SQLite::Statement put(to, fmt::format("INSERT INTO {} ({}) VALUES ({})", table, names, marks));
-        while (rows.executeStep()) {
-            for (int i = 0; i < columns; ++i) {
-                const SQLite::Column value = rows.getColumn(i);
-                if (value.isInteger())
-                    put.bind(i + 1, value.getInt64());
-                else if (value.isBlob())
-                    put.bind(i + 1, value.getBlob(), value.getBytes());
-                else
-                    put.bind(i + 1, value.getString());
-            }
-            put.exec();
-            put.reset();
-        }
-    }
-    all.commit();
-}
-
-void write_copy(SQLite::Database& from, const fs::path& to, bool with_pieces) {
-    fs::remove(to);
-    {
-        SQLite::Database db(to.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kBusy_ms);
-        migrate(db);
-        copy_tables(from, db, with_pieces);
-    }
-}
-
-fs::path backup_path(const fs::path& path, int number) {
-    return path.string() + fmt::format(".backup-{}", number);
 }
 
 } // namespace
@@ -129,7 +61,9 @@ struct Store::Inside {
     fs::path path;
     WriteLock lock;
     SQLite::Database db;
-    std::string read_only_why, backup_trouble;
+    FileIdentity identity;        ///< of the file as it was opened
+    std::int64_t seen_writes = 0; ///< how often the file was written to, by what we know of
+    std::string read_only_why, backup_trouble, log_set_aside;
     Project project;
     std::map<std::string, Id> numbers; ///< last one given out, by kind
     bool step_ended = true;
@@ -140,10 +74,56 @@ struct Store::Inside {
         while (rows.executeStep())
             numbers[rows.getColumn(0).getString()] = rows.getColumn(1).getInt64();
     }
+    void load_told() {
+        try {
+            load();
+        } catch (const InputError& error) {
+            throw error.in(shown_path(path));
+        }
+    }
+    bool in_memory() const { return path == ":memory:"; }
+    void remember_state() {
+        seen_writes = about("writes");
+        if (!in_memory())
+            identity = identity_of(path);
+    }
+    // Whether what is in hand is still what the file holds: it may be gone, or somebody else may have written
+    // to it past the lock. Asked within the transaction that is to write.
+    void require_unchanged() {
+        if (!in_memory() && identity_of(path) != identity)
+            throw FileChanged(
+                {shown_path(path), "",
+                 identity_of(path) == FileIdentity{}
+                     ? "is no longer there: it was deleted or moved while it was open, so this was not kept"
+                     : "is another file now than the one that was opened, so this was not kept",
+                 "save a copy of what is open here: File, Save a copy"});
+        if (about("writes") != seen_writes)
+            throw FileChanged({shown_path(path), "",
+                               "was changed by another program meanwhile, so this was not kept",
+                               "save a copy of what is open here, then open the project again"});
+    }
+    // A transaction that writes on what was read, or not at all. Counts itself in the file, where the next
+    // writer looks.
+    class Write {
+      public:
+        explicit Write(Inside& inside)
+            : inside_(inside), all_(inside.db, SQLite::TransactionBehavior::IMMEDIATE) {
+            inside.require_unchanged();
+            inside.count("writes");
+        }
+        void commit() {
+            all_.commit();
+            ++inside_.seen_writes;
+        }
+
+      private:
+        Inside& inside_;
+        SQLite::Transaction all_;
+    };
     void require_writable() const {
         if (!read_only_why.empty())
             throw InputError(
-                {path.string(), "", read_only_why, "save a copy to work on, or close the other one"});
+                {shown_path(path), "", read_only_why, "save a copy to work on, or close the other one"});
     }
     void keep_numbers() {
         SQLite::Statement put(db, "INSERT OR REPLACE INTO number (kind, last) VALUES (?, ?)");
@@ -167,20 +147,32 @@ struct Store::Inside {
             out.exec();
             return;
         }
-        SQLite::Statement put(db, fmt::format("INSERT OR REPLACE INTO {} (id, body) VALUES (?, ?)", table));
-        put.bind(1, change.id);
-        put.bind(2, change.text);
-        put.exec();
+        SQLite::Statement put(db, fmt::format("UPDATE {} SET body = ? WHERE id = ?", table));
+        put.bind(1, change.text);
+        put.bind(2, change.id);
+        if (put.exec() == 1)
+            return;
+        SQLite::Statement add(db, fmt::format("INSERT INTO {} (body, id) VALUES (?, ?)", table));
+        add.bind(1, change.text);
+        add.bind(2, change.id);
+        add.exec();
     }
-    void count_edit() {
-        db.exec(
-            "INSERT INTO about (key, value) VALUES ('edits', '1') ON CONFLICT (key) DO UPDATE SET value = "
-            "CAST(value AS INTEGER) + 1");
+    void count(const char* what) {
+        SQLite::Statement put(
+            db, "INSERT INTO about (key, value) VALUES (?, '1') ON CONFLICT (key) DO UPDATE SET "
+                "value = CAST(value AS INTEGER) + 1");
+        put.bind(1, what);
+        put.exec();
     }
     std::int64_t about(const char* key) {
         SQLite::Statement row(db, "SELECT value FROM about WHERE key = ?");
         row.bind(1, key);
-        return row.executeStep() ? std::stoll(row.getColumn(0).getString()) : 0;
+        if (!row.executeStep())
+            return 0;
+        const std::string text = row.getColumn(0).getString();
+        std::int64_t out = 0;
+        std::from_chars(text.data(), text.data() + text.size(), out); // damaged: as if it were not there
+        return out;
     }
     void reserve_numbers(const std::vector<RecordChange>& changes) {
         for (const RecordChange& change : changes) {
@@ -216,6 +208,16 @@ struct Store::Inside {
         SQLite::Statement row(db, "SELECT what FROM edit WHERE id = ?");
         row.bind(1, edit);
         return row.executeStep() ? row.getColumn(0).getString() : std::string();
+    }
+    // "" where there is none, or where it cannot be read: that is no reason to stop.
+    std::string text_of_step(bool undone) {
+        if (!read_only_why.empty())
+            return {};
+        try {
+            return what_of(edit_at(undone));
+        } catch (const SQLite::Exception&) {
+            return {};
+        }
     }
     // The edit that this one goes on with, or a new one.
     Id edit_for(const std::string& what, const std::string& key) {
@@ -290,7 +292,7 @@ struct Store::Inside {
             while (rows.executeStep())
                 if (const auto kind = find_record_kind(rows.getColumn(0).getString()))
                     changes.push_back({*kind, rows.getColumn(1).getInt64(), rows.getColumn(2).getString()});
-            SQLite::Transaction all(db);
+            Write all(*this);
             if (undo)
                 keep_for_redo(edit, changes);
             add_orphans(changes);
@@ -300,7 +302,7 @@ struct Store::Inside {
             mark.bind(1, undo ? 1 : 0);
             mark.bind(2, edit);
             mark.exec();
-            count_edit();
+            count("edits");
             all.commit();
             step_ended = true;
             apply(changes);
@@ -309,19 +311,12 @@ struct Store::Inside {
     }
     // Keeps the last good copies, if there was any edit since the newest.
     void back_up() {
-        const std::int64_t edits = about("edits");
-        if (path == ":memory:" || edits == about("backed_up") || edits == 0)
+        const std::int64_t made = about("edits");
+        if (in_memory() || made == about("backed_up") || made == 0)
             return;
-        const std::int64_t bytes =
-            db.execAndGet("SELECT coalesce(sum(length(data)), 0) FROM trace_piece").getInt64();
-        const fs::path fresh = path.string() + ".backup-new";
-        write_copy(db, fresh, bytes <= kBackupTraces_bytes);
-        for (int i = kBackups; i > 1; --i)
-            if (fs::exists(backup_path(path, i - 1)))
-                fs::rename(backup_path(path, i - 1), backup_path(path, i));
-        fs::rename(fresh, backup_path(path, 1));
+        write_backup(db, path);
         SQLite::Statement mark(db, "INSERT OR REPLACE INTO about (key, value) VALUES ('backed_up', ?)");
-        mark.bind(1, std::to_string(edits));
+        mark.bind(1, std::to_string(made));
         mark.exec();
     }
 };
@@ -334,7 +329,7 @@ Store::~Store() = default;
 Store Store::create(const fs::path& path) {
     const bool memory = path.empty();
     if (!memory && fs::exists(path))
-        throw InputError({path.string(), "", "is there already", "choose another name, or open it"});
+        throw InputError({shown_path(path), "", "is there already", "choose another name, or open it"});
     return told(path, [&] {
         const fs::path where = memory ? fs::path(":memory:") : path;
         auto inside = std::make_unique<Inside>(
@@ -343,41 +338,56 @@ Store Store::create(const fs::path& path) {
             inside->lock = WriteLock(path);
         set_up_for_writing(inside->db);
         migrate(inside->db);
+        if (!memory)
+            inside->lock.lock_file_itself(path);
+        inside->remember_state();
         return Store(std::move(inside));
     });
 }
 
 Store Store::open(const fs::path& path) {
     if (!fs::exists(path))
-        throw InputError({path.string(), "", "is not there", "check the name; was it moved?"});
+        throw InputError({shown_path(path), "", "is not there", "check the name; was it moved?"});
     return told(path, [&] {
         WriteLock lock(path);
-        const bool may_write = access(path.c_str(), W_OK) == 0;
+        if (lock.open_under_another_name())
+            throw InputError({shown_path(path), "",
+                              "is open elsewhere under another name of the same file (a hard link)",
+                              "close it there, or open it by the name that it has there"});
+        const bool several_names = has_several_names(path);
+        const bool may_write = access(path.c_str(), W_OK) == 0 && !several_names;
+        std::string log_set_aside = lock.held() ? set_foreign_log_aside(path) : std::string();
         if (lock.held() && may_write) {
             auto inside = std::make_unique<Inside>(
                 path, SQLite::Database(path.string(), SQLite::OPEN_READWRITE, kBusy_ms));
             require_project(inside->db, path);
             set_up_for_writing(inside->db);
             migrate(inside->db);
+            require_tables(inside->db, path);
             inside->lock = std::move(lock);
-            try {
-                inside->load();
-            } catch (const InputError& error) {
-                throw error.in(path.string());
-            }
+            inside->log_set_aside = std::move(log_set_aside);
+            remove_unfinished_copies(path);
+            inside->load_told();
             try {
                 inside->back_up();
             } catch (const std::exception& error) { // no reason not to open
                 inside->backup_trouble = error.what();
             }
+            inside->remember_state();
             return Store(std::move(inside));
         }
         auto inside = std::make_unique<Inside>(path, reader_of(path));
-        inside->read_only_why = lock.holder().empty()
-                                    ? std::string("is open to read only, as file or folder cannot be written")
-                                    : "is open to read only, as it is open elsewhere: " + lock.holder();
+        const std::string holder = lock.holder();
+        inside->lock = std::move(lock); // stays open as long as the file, see WriteLock
+        inside->read_only_why =
+            several_names    ? std::string("is open to read only, as the file has several names (hard "
+                                              "links): writing to one would change the others")
+            : holder.empty() ? std::string("is open to read only, as file or folder cannot be written")
+                             : "is open to read only, as it is open elsewhere: " + holder;
         require_project(inside->db, path);
-        inside->load();
+        require_tables(inside->db, path);
+        inside->load_told();
+        inside->remember_state();
         return Store(std::move(inside));
     });
 }
@@ -388,8 +398,13 @@ const fs::path& Store::path() const {
 const std::string& Store::read_only_why() const {
     return in_->read_only_why;
 }
-const std::string& Store::backup_trouble() const {
-    return in_->backup_trouble;
+std::vector<std::string> Store::notes() const {
+    std::vector<std::string> out;
+    if (!in_->log_set_aside.empty())
+        out.push_back(in_->log_set_aside);
+    if (!in_->backup_trouble.empty())
+        out.push_back("no copy could be kept beside it: " + in_->backup_trouble);
+    return out;
 }
 const Project& Store::project() const {
     return in_->project;
@@ -417,7 +432,7 @@ void Store::commit(const std::string& what, const std::string& key, const std::v
     in_->require_writable();
     in_->reserve_numbers(changes);
     told(in_->path, [&] {
-        SQLite::Transaction all(in_->db);
+        Inside::Write all(*in_);
         const Id edit = in_->edit_for(what, key);
         for (const RecordChange& change : changes) {
             in_->record_change(edit, change);
@@ -425,7 +440,7 @@ void Store::commit(const std::string& what, const std::string& key, const std::v
         }
         in_->drop_if_empty(edit);
         in_->keep_numbers();
-        in_->count_edit();
+        in_->count("edits");
         all.commit();
     });
     in_->step_ended = false;
@@ -437,7 +452,7 @@ void Store::note(const std::vector<RecordChange>& changes) {
     in_->require_writable();
     in_->reserve_numbers(changes);
     told(in_->path, [&] {
-        SQLite::Transaction all(in_->db);
+        Inside::Write all(*in_);
         for (const RecordChange& change : changes)
             in_->write(change);
         in_->keep_numbers();
@@ -451,10 +466,10 @@ void Store::end_step() {
 }
 
 std::string Store::undo_text() const {
-    return in_->read_only_why.empty() ? in_->what_of(in_->edit_at(false)) : std::string();
+    return in_->text_of_step(false);
 }
 std::string Store::redo_text() const {
-    return in_->read_only_why.empty() ? in_->what_of(in_->edit_at(true)) : std::string();
+    return in_->text_of_step(true);
 }
 std::vector<RecordChange> Store::undo() {
     return in_->step(true);
@@ -463,13 +478,13 @@ std::vector<RecordChange> Store::redo() {
     return in_->step(false);
 }
 std::int64_t Store::edits() const {
-    return in_->about("edits");
+    return told(in_->path, [&] { return in_->about("edits"); });
 }
 
 Id Store::add_trace(const PackedTrace& trace) {
     in_->require_writable();
     return told(in_->path, [&] {
-        SQLite::Transaction all(in_->db);
+        Inside::Write all(*in_);
         const Id id = ++in_->numbers["trace"];
         write_trace_rows(in_->db, id, trace);
         in_->keep_numbers();
@@ -486,7 +501,7 @@ PackedTrace Store::trace(Id id) const {
     return told(in_->path, [&] {
         PackedTrace out = read_trace_rows(in_->db, id);
         if (out.columns.empty())
-            throw InputError({in_->path.string(), fmt::format("trace {}", id), "is not there",
+            throw InputError({shown_path(in_->path), fmt::format("trace {}", id), "is not there",
                               "import the run's file again"});
         return out;
     });
@@ -510,7 +525,7 @@ void Store::save_copy(const fs::path& path) const {
         if (fs::exists(path)) {
             target.emplace(path);
             if (!target->held())
-                throw InputError({path.string(), "", "is open elsewhere: " + target->holder(),
+                throw InputError({shown_path(path), "", "is open elsewhere: " + target->holder(),
                                   "close it there, or choose another name"});
         }
         const fs::path fresh = path.string() + ".part";
@@ -521,7 +536,8 @@ void Store::save_copy(const fs::path& path) const {
         } catch (const fs::filesystem_error& error) {
             std::error_code none;
             fs::remove(fresh, none);
-            throw InputError({path.string(), "", fmt::format("cannot be written: {}", error.code().message()),
+            throw InputError({shown_path(path), "",
+                              fmt::format("cannot be written: {}", error.code().message()),
                               "check the folder, its permissions and the space on the disk"});
         } catch (...) {
             std::error_code none;
@@ -534,29 +550,6 @@ void Store::save_copy(const fs::path& path) const {
 void Store::limit_pages(int more) {
     const int pages = in_->db.execAndGet("PRAGMA page_count").getInt();
     in_->db.exec(fmt::format("PRAGMA max_page_count = {}", pages + more));
-}
-
-void remove_side_files(const fs::path& path) {
-    std::error_code none;
-    for (const char* end : {"-wal", "-shm", "-journal"})
-        fs::remove(path.string() + end, none);
-}
-
-bool looks_like_project(const fs::path& path) {
-    constexpr std::string_view kMagic = "SQLite format 3";
-    std::ifstream file(path, std::ios::binary);
-    std::string head(kMagic.size(), '\0');
-    if (file.read(head.data(), static_cast<std::streamsize>(head.size())))
-        return head == kMagic || path.string().ends_with(kProjectEnding);
-    return path.string().ends_with(kProjectEnding);
-}
-
-std::vector<fs::path> backups_of(const fs::path& path) {
-    std::vector<fs::path> out;
-    for (int i = 1; i <= kBackups; ++i)
-        if (fs::exists(backup_path(path, i)))
-            out.push_back(backup_path(path, i));
-    return out;
 }
 
 } // namespace bathmos::io

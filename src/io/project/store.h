@@ -4,6 +4,7 @@
 // a file that opens with all that was committed. One program writes at a time; others read.
 #pragma once
 
+#include "core/problem/input_error.h"
 #include "io/project/record_json.h"
 #include "io/project/trace.h"
 
@@ -20,6 +21,13 @@ inline constexpr int kBackups = 3;
 /// Traces up to this size altogether go into backups; larger ones stay in the project file alone, as they
 /// never change.
 inline constexpr std::int64_t kBackupTraces_bytes = 64 << 20;
+
+/// The file is no longer the one that was opened: gone, replaced, or written by another program. Nothing was
+/// kept; what is open can be saved as a copy.
+class FileChanged : public InputError {
+  public:
+    using InputError::InputError;
+};
 
 /// One record as it shall be; text "" takes it out.
 struct RecordChange {
@@ -50,8 +58,9 @@ class Store {
     const std::filesystem::path& path() const;
     /// Why nothing can be written: "open in another window: name, process 12"; "" when it can.
     const std::string& read_only_why() const;
-    /// Why no copy could be put beside the project when it was opened; "" when all is well.
-    const std::string& backup_trouble() const;
+    /// What the user should know of how it was opened: no copy could be put beside it, a log of another file
+    /// was moved aside. Empty when all is well.
+    std::vector<std::string> notes() const;
     const Project& project() const;
 
     /// A number for a new record; never one that was used before.

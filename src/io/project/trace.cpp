@@ -33,8 +33,8 @@ TraceColumn numbers_column(std::string name, std::size_t count) {
     return out;
 }
 
-const TraceColumn& column(const Trace& trace, std::string_view name) {
-    for (const TraceColumn& c : trace.columns)
+TraceColumn& column(Trace& trace, std::string_view name) {
+    for (TraceColumn& c : trace.columns)
         if (c.name == name)
             return c;
     throw InputError(
@@ -73,12 +73,13 @@ std::size_t width(bool single) {
 
 } // namespace
 
-PackedTrace packed(const Trace& trace) {
+PackedTrace packed(const Trace& trace, const std::stop_token& stop) {
     PackedTrace out{trace.name, trace.kind, trace.valve, {}, {}};
     for (std::size_t c = 0; c < trace.columns.size(); ++c) {
         const TraceColumn& column = trace.columns[c];
         out.columns.push_back({column.name, column.single, column.size()});
         for (std::size_t i = 0; i < column.size(); i += kPiece) {
+            throw_if_stopped(stop);
             const std::size_t count = std::min(kPiece, column.size() - i);
             out.pieces.push_back(
                 {c, i / kPiece, count, squeezed(at(column, i), width(column.single), count)});
@@ -87,7 +88,36 @@ PackedTrace packed(const Trace& trace) {
     return out;
 }
 
-Trace unpacked(const PackedTrace& packed) {
+namespace {
+
+[[noreturn]] void refuse_trace(const std::string& name, std::string column, std::string what) {
+    throw InputError(
+        {name, std::move(column), std::move(what), "rescue the project, or import the run's file again"});
+}
+
+// What the file says about its own sizes, before anything of that size is made.
+void require_whole(const PackedTrace& packed) {
+    std::vector<std::size_t> filled(packed.columns.size(), 0);
+    for (const PackedTrace::Piece& piece : packed.pieces) {
+        if (piece.column >= packed.columns.size())
+            refuse_trace(packed.name, "", "its stored readings are damaged: a piece belongs to no column");
+        const PackedTrace::Column& column = packed.columns[piece.column];
+        const unsigned long long plain = ZSTD_getFrameContentSize(piece.bytes.data(), piece.bytes.size());
+        if (piece.numbers > kPiece || plain != piece.numbers * width(column.single))
+            refuse_trace(packed.name, column.name, "its stored readings are damaged");
+        if (piece.piece * kPiece != filled[piece.column])
+            break; // told below
+        filled[piece.column] += piece.numbers;
+    }
+    for (std::size_t c = 0; c < filled.size(); ++c)
+        if (filled[c] != packed.columns[c].numbers)
+            refuse_trace(packed.name, packed.columns[c].name, "some of its stored readings are missing");
+}
+
+} // namespace
+
+Trace unpacked(const PackedTrace& packed, const std::stop_token& stop) {
+    require_whole(packed);
     Trace out{packed.name, packed.kind, packed.valve, {}};
     for (const PackedTrace::Column& column : packed.columns) {
         out.columns.push_back({column.name, column.single, {}, {}});
@@ -96,18 +126,11 @@ Trace unpacked(const PackedTrace& packed) {
         else
             out.columns.back().numbers.resize(column.numbers);
     }
-    std::vector<std::size_t> filled(packed.columns.size(), 0);
     for (const PackedTrace::Piece& piece : packed.pieces) {
-        TraceColumn& to = out.columns.at(piece.column);
-        if (piece.piece * kPiece + piece.numbers > to.size())
-            break; // told below
+        throw_if_stopped(stop);
+        TraceColumn& to = out.columns[piece.column];
         expand(piece.bytes, at(to, piece.piece * kPiece), width(to.single), piece.numbers);
-        filled[piece.column] += piece.numbers;
     }
-    for (std::size_t c = 0; c < filled.size(); ++c)
-        if (filled[c] != out.columns[c].size())
-            throw InputError({packed.name, out.columns[c].name, "some of its stored readings are missing",
-                              "import the run's file again"});
     return out;
 }
 
@@ -132,25 +155,44 @@ Trace trace_of(const RigTrace& rig) {
     return out;
 }
 
-RigTrace rig_of(const Trace& trace) {
+namespace {
+
+// A whole number of a column that counts readings.
+std::size_t counted(const std::string& name, const char* column, double value, std::size_t most) {
+    if (!(value >= 0 && value <= static_cast<double>(most)) || value != std::floor(value))
+        refuse_trace(name, column, fmt::format("says {:g}, where the trace has {} readings", value, most));
+    return static_cast<std::size_t>(value);
+}
+
+} // namespace
+
+RigTrace rig_of(Trace trace) {
     RigTrace out;
     out.source = trace.name;
     out.valve = trace.valve;
-    out.crank_deg = column(trace, "crank_deg").readings;
-    out.lift_mm = column(trace, "lift_mm").readings;
-    const auto& speed = column(trace, "turn_rpm").numbers;
-    const auto& first = column(trace, "turn_first").numbers;
-    const auto& count = column(trace, "turn_count").numbers;
-    const auto& follows = column(trace, "turn_follows_on").numbers;
-    for (std::size_t i = 0; i < speed.size(); ++i)
-        out.turns.push_back({speed[i], static_cast<std::size_t>(first.at(i)),
-                             static_cast<std::size_t>(count.at(i)), follows.at(i) != 0});
-    const auto& pulses = column(trace, "once_per_crank_turn").numbers;
+    out.crank_deg = std::move(column(trace, "crank_deg").readings);
+    out.lift_mm = std::move(column(trace, "lift_mm").readings);
+    const std::vector<double>&speed = column(trace, "turn_rpm").numbers,
+          &first = column(trace, "turn_first").numbers, &count = column(trace, "turn_count").numbers,
+          &follows = column(trace, "turn_follows_on").numbers;
+    const std::size_t readings = out.lift_mm.size();
+    if (out.crank_deg.size() != readings)
+        refuse_trace(trace.name, "crank_deg", "does not have as many numbers as lift_mm");
+    if (first.size() != speed.size() || count.size() != speed.size() || follows.size() != speed.size())
+        refuse_trace(trace.name, "turn_first", "the turns' columns are not of one length");
+    for (std::size_t i = 0; i < speed.size(); ++i) {
+        const std::size_t from = counted(trace.name, "turn_first", first[i], readings);
+        out.turns.push_back(
+            {speed[i], from, counted(trace.name, "turn_count", count[i], readings - from), follows[i] != 0});
+    }
+    const std::vector<double>& pulses = column(trace, "once_per_crank_turn").numbers;
     out.once_per_crank_turn = !pulses.empty() && pulses.front() != 0;
     return out;
 }
 
-std::string trace_csv(const Trace& trace) {
+void write_trace_csv(const Trace& trace, const std::function<void(std::string_view)>& write,
+                     const std::stop_token& stop) {
+    constexpr std::size_t piece_bytes = 1 << 20;
     fmt::memory_buffer out;
     std::size_t rows = 0;
     for (std::size_t c = 0; c < trace.columns.size(); ++c) {
@@ -173,47 +215,76 @@ std::string trace_csv(const Trace& trace) {
                 fmt::format_to(std::back_inserter(out), FMT_COMPILE("{}"), from.numbers[i]);
         }
         out.push_back('\n');
+        if (out.size() < piece_bytes)
+            continue;
+        throw_if_stopped(stop);
+        write({out.data(), out.size()});
+        out.clear();
     }
-    return fmt::to_string(out);
+    write({out.data(), out.size()});
+}
+
+std::string trace_csv(const Trace& trace) {
+    std::string out;
+    write_trace_csv(trace, [&](std::string_view piece) { out += piece; });
+    return out;
+}
+
+TraceCsvReader::TraceCsvReader(Trace& trace) : trace_(trace) {
+    for (const TraceColumn& c : trace.columns)
+        heads_ += (heads_.empty() ? "" : ",") + c.name;
+}
+
+void TraceCsvReader::take(std::string_view row) {
+    if (row.ends_with('\r'))
+        row.remove_suffix(1);
+    if (++line_ == 1) {
+        if (row.starts_with("\xEF\xBB\xBF"))
+            row.remove_prefix(3);
+        if (row != heads_)
+            throw InputError({"", "line 1", "does not name the columns", "must be: " + heads_});
+        return;
+    }
+    for (std::size_t c = 0; c < trace_.columns.size(); ++c) {
+        const std::size_t comma = std::min(row.find(','), row.size());
+        const std::string_view field = row.substr(0, comma);
+        row.remove_prefix(std::min(comma + 1, row.size()));
+        if (!field.empty()) // else a shorter column has ended
+            take_field(field, trace_.columns[c]);
+    }
+    if (!row.empty())
+        throw InputError({"", fmt::format("line {}", line_), "has more fields than there are columns",
+                          "must be: " + heads_});
+}
+
+void TraceCsvReader::take_field(std::string_view field, TraceColumn& to) const {
+    double number = std::numeric_limits<double>::quiet_NaN();
+    float reading = std::numeric_limits<float>::quiet_NaN();
+    const char *from = field.data(), *end = from + field.size();
+    const auto result =
+        to.single ? fast_float::from_chars(from, end, reading) : fast_float::from_chars(from, end, number);
+    if (result.ec != std::errc() || result.ptr != end)
+        throw InputError({"", fmt::format("line {}, column {}", line_, to.name),
+                          fmt::format("\"{}\" is no number", field.substr(0, 30)), "give a number, or nan"});
+    if (to.single)
+        to.readings.push_back(reading);
+    else
+        to.numbers.push_back(number);
+}
+
+void TraceCsvReader::finish() const {
+    if (line_ == 0)
+        throw InputError({"", "line 1", "does not name the columns", "must be: " + heads_});
 }
 
 void read_trace_csv(std::string_view text, Trace& trace) {
-    std::size_t line = 1;
-    const auto next_line = [&]() -> std::string_view {
-        const std::size_t end = std::min(text.find('\n'), text.size());
-        const std::string_view out = text.substr(0, end);
-        text.remove_prefix(std::min(end + 1, text.size()));
-        return out;
-    };
-    std::string heads;
-    for (const TraceColumn& c : trace.columns)
-        heads += (heads.empty() ? "" : ",") + c.name;
-    if (next_line() != heads)
-        throw InputError({"", "line 1", "does not name the columns", "must be: " + heads});
+    TraceCsvReader reader(trace);
     while (!text.empty()) {
-        ++line;
-        std::string_view row = next_line();
-        for (std::size_t c = 0; c < trace.columns.size(); ++c) {
-            const std::size_t comma = std::min(row.find(','), row.size());
-            const std::string_view field = row.substr(0, comma);
-            row.remove_prefix(std::min(comma + 1, row.size()));
-            if (field.empty())
-                continue; // a shorter column has ended
-            TraceColumn& to = trace.columns[c];
-            double number = std::numeric_limits<double>::quiet_NaN();
-            float reading = std::numeric_limits<float>::quiet_NaN();
-            const char *from = field.data(), *end = from + field.size();
-            const auto result = to.single ? fast_float::from_chars(from, end, reading)
-                                          : fast_float::from_chars(from, end, number);
-            if (result.ec != std::errc() || result.ptr != end)
-                throw InputError({"", fmt::format("line {}, column {}", line, to.name),
-                                  fmt::format("\"{}\" is no number", field), "give a number, or nan"});
-            if (to.single)
-                to.readings.push_back(reading);
-            else
-                to.numbers.push_back(number);
-        }
+        const std::size_t end = std::min(text.find('\n'), text.size());
+        reader.take(text.substr(0, end));
+        text.remove_prefix(std::min(end + 1, text.size()));
     }
+    reader.finish();
 }
 
 } // namespace bathmos::io

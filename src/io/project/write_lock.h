@@ -1,5 +1,5 @@
-// Who may write a project: the one that holds the lock beside it. The system lets go of it when a program
-// ends, however it ends.
+// Who may write a project: the one that holds the lock beside it and the lock of the file itself, by whatever
+// name it came there. The system lets go of both when a program ends, however it ends.
 #pragma once
 
 #include <filesystem>
@@ -16,14 +16,22 @@ class WriteLock {
     WriteLock& operator=(WriteLock&& other) noexcept;
     ~WriteLock();
 
+    /// Locks the file itself once it is there; the constructor does so where it is there already.
+    void lock_file_itself(const std::filesystem::path& project);
+
     bool held() const { return descriptor_ >= 0; }
+    /// Somebody has the file open under another of its names (a hard link): its log stands beside that name,
+    /// so not even reading it here would show what was kept.
+    bool open_under_another_name() const { return other_name_; }
     /// Who has it instead, in words; "" when the file beside the project could not be made.
     const std::string& holder() const { return holder_; }
 
   private:
+    bool hold_lock_file();
     void let_go();
-    std::filesystem::path path_;
-    int descriptor_ = -1;
+    std::string path_;
+    int descriptor_ = -1, file_ = -1;
+    bool other_name_ = false;
     std::string holder_;
 };
 

@@ -2,13 +2,17 @@
 
 #include "core/problem/input_error.h"
 #include "io/file/h5_handle.h"
+#include "io/file/safe_file.h"
 #include "io/result/channel_columns.h"
+#include "io/text/encoding.h"
 
 #include <fmt/format.h>
 
 namespace bathmos::io {
 
 namespace {
+
+constexpr std::size_t kGrowBytes = 1 << 22;
 
 class Writer {
   public:
@@ -87,32 +91,29 @@ void write_motions_h5(const std::filesystem::path& path,
                       const std::vector<std::shared_ptr<const Motion>>& motions,
                       const std::vector<double>& rigid_m, const std::string& train_name,
                       const std::string& limits_name) {
-    const Writer write(path.string());
-    std::filesystem::path part = path;
-    part += ".part";
+    const Writer write(shown_path(path));
     H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);
-    try {
-        const H5Handle file(H5Fcreate(part.c_str(), H5F_ACC_TRUNC, H5P_DEFAULT, H5P_DEFAULT), H5Fclose);
-        write.check(file.valid());
-        write.attribute(file.get(), "format", "bathmos-motions 1");
-        write.attribute(file.get(), "train", train_name);
-        write.attribute(file.get(), "limits", limits_name);
-        std::vector<double> crank;
-        for (std::size_t i = 0; i < kGridPoints; ++i)
-            crank.push_back(-360 + kGridStep_crank_deg * static_cast<double>(i));
-        write.numbers(file.get(), "crank_deg", crank);
-        write.numbers(file.get(), "kinematic_mm", scaled(rigid_m, 1e3));
-        for (const auto& motion : motions)
-            write_motion(write, file.get(), *motion);
-        write.check(H5Fflush(file.get(), H5F_SCOPE_GLOBAL) >= 0);
-    } catch (...) {
-        std::error_code ignored;
-        std::filesystem::remove(part, ignored);
-        throw;
-    }
-    std::error_code failed;
-    std::filesystem::rename(part, path, failed);
-    write.check(!failed);
+    // Made in memory: the library, if a disk fills up under it, fails again when the program ends.
+    const H5Handle access(H5Pcreate(H5P_FILE_ACCESS), H5Pclose);
+    write.check(H5Pset_fapl_core(access.get(), kGrowBytes, false) >= 0);
+    const H5Handle file(H5Fcreate("motions", H5F_ACC_TRUNC, H5P_DEFAULT, access.get()), H5Fclose);
+    write.check(file.valid());
+    write.attribute(file.get(), "format", "bathmos-motions 1");
+    write.attribute(file.get(), "train", train_name);
+    write.attribute(file.get(), "limits", limits_name);
+    std::vector<double> crank;
+    for (std::size_t i = 0; i < kGridPoints; ++i)
+        crank.push_back(-360 + kGridStep_crank_deg * static_cast<double>(i));
+    write.numbers(file.get(), "crank_deg", crank);
+    write.numbers(file.get(), "kinematic_mm", scaled(rigid_m, 1e3));
+    for (const auto& motion : motions)
+        write_motion(write, file.get(), *motion);
+    write.check(H5Fflush(file.get(), H5F_SCOPE_GLOBAL) >= 0);
+    const ssize_t size = H5Fget_file_image(file.get(), nullptr, 0);
+    write.check(size > 0);
+    std::string image(static_cast<std::size_t>(size), '\0');
+    write.check(H5Fget_file_image(file.get(), image.data(), image.size()) == size);
+    write_file(path, image);
 }
 
 } // namespace bathmos::io

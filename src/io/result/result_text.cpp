@@ -155,7 +155,7 @@ std::string sweep_csv(const Sweep& sweep) {
     return out;
 }
 
-std::string sweep_json(const SweepSummary& summary) {
+std::string sweep_json(const SweepSummary& summary, const std::vector<Finding>& cautions) {
     Json json;
     add_limit(json, summary.limit);
     add_onset(json, summary.onset);
@@ -165,7 +165,10 @@ std::string sweep_json(const SweepSummary& summary) {
     json["low_speed_duration_change_deg"] = rounded(summary.low_speed_duration_change_deg, 4);
     json["limits"] = {{"name", summary.limits_name},
                       {"check_lift_mm", rounded(1e3 * summary.check_lift_m, 4)}};
-    return json.dump(2) + "\n";
+    for (const Finding& finding : cautions)
+        json["cautions"].push_back(
+            {{"rule", finding.rule}, {"key", finding.part}, {"words", in_words(finding)}});
+    return json_text(json, 2) + "\n";
 }
 
 std::string uncertainty_json(const LimitUncertainty& s, const std::string& limits_name) {
@@ -188,7 +191,7 @@ std::string uncertainty_json(const LimitUncertainty& s, const std::string& limit
                                    {"share", rounded(d.share, 4)},
                                    {"share_error", rounded(d.share_error, 4)},
                                    {"rpm_per_tolerance", rounded(d.rpm_per_tolerance, 1)}});
-    return json.dump(2) + "\n";
+    return json_text(json, 2) + "\n";
 }
 
 std::string hold_csv(const Hold& hold) {
@@ -236,7 +239,7 @@ std::string rig_json(const RigRun& run) {
     json["limits"] = {{"name", run.limits_name}};
     json["not_judged"] = std::vector<std::string>(run.not_judged.begin(), run.not_judged.end());
     json["warnings"] = std::vector<std::string>(run.warnings.begin(), run.warnings.end());
-    return json.dump(2) + "\n";
+    return json_text(json, 2) + "\n";
 }
 
 } // namespace bathmos::io

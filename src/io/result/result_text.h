@@ -22,7 +22,7 @@ std::string motion_table(const std::vector<std::shared_ptr<const Motion>>& motio
                          const std::vector<double>& rigid_m, double speed_rpm);
 
 std::string sweep_csv(const Sweep& sweep);
-std::string sweep_json(const SweepSummary& summary);
+std::string sweep_json(const SweepSummary& summary, const std::vector<Finding>& cautions = {});
 
 /// Columns as a sweep's without forces (empty where a sensor cannot see them), then why cycles were left out,
 /// and the zero.

@@ -1,6 +1,7 @@
 #include "core/problem/input_error.h"
 #include "io/json/json.h"
 #include "io/rig/rig_file.h"
+#include "io/text/encoding.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,9 +11,11 @@ namespace bathmos::io {
 
 namespace {
 
+constexpr float kMostCycle_deg = 730; // a whole cycle, and what the last sample may lie beyond it
+
 [[noreturn]] void refuse(const std::filesystem::path& path, std::string place, std::string what,
                          std::string mend) {
-    throw InputError({path.string(), std::move(place), std::move(what), std::move(mend)});
+    throw InputError({shown_path(path), std::move(place), std::move(what), std::move(mend)});
 }
 
 void require_complete(const std::filesystem::path& path, const RigColumns& c) {
@@ -50,12 +53,14 @@ class AngleTurns {
     }
 
     // The angle's range tells how often the index comes.
-    void finish() const {
+    // Returns that range, crank degrees.
+    float finish() const {
         float widest = 0;
         for (const RigTurn& turn : trace_.turns)
             widest = std::max(widest,
                               trace_.crank_deg[turn.first + turn.count - 1] - trace_.crank_deg[turn.first]);
         trace_.once_per_crank_turn = widest <= 360.5f;
+        return widest;
     }
 
   private:
@@ -68,7 +73,7 @@ class AngleTurns {
 float stroke(const RigTrace& trace, const RigTurn& turn) {
     float low = INFINITY, high = -INFINITY;
     for (std::size_t i = turn.first; i < turn.first + turn.count; ++i)
-        if (!std::isnan(trace.lift_mm[i])) {
+        if (is_reading(trace.lift_mm[i])) {
             low = std::min(low, trace.lift_mm[i]);
             high = std::max(high, trace.lift_mm[i]);
         }
@@ -172,9 +177,25 @@ class TimeTurns {
     bool in_turn_ = false, last_pulse_ = false, any_pulse_ = false, follows_ = false;
 };
 
+void limit_readings(const std::filesystem::path& path, const RigTrace& trace, std::size_t line) {
+    if (trace.lift_mm.size() >= kMostReadings)
+        refuse(path, fmt::format("line {}", line),
+               fmt::format("is beyond {} million readings", kMostReadings / 1000000),
+               "split the run, or keep fewer cycles a speed");
+}
+
+// Room for as many rows as the file's size lets expect: a list that doubles takes half as much again.
 RigTrace empty_trace(const std::filesystem::path& path, const TableShape& shape) {
     RigTrace trace;
-    trace.source = path.string();
+    std::error_code none;
+    if (const auto bytes = std::filesystem::file_size(path, none); !none && shape.row_bytes > 0) {
+        const double rows = static_cast<double>(bytes) / shape.row_bytes;
+        const auto room =
+            static_cast<std::size_t>(std::min(1.02 * rows + 1000, static_cast<double>(kMostReadings)));
+        trace.lift_mm.reserve(room);
+        trace.crank_deg.reserve(room);
+    }
+    trace.source = shown_path(path);
     trace.valve = shape.comment("valve").value_or("");
     return trace;
 }
@@ -217,6 +238,7 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
             path, shape, {*c.time, *c.index, *c.lift},
             [&](const std::vector<double>& v, std::size_t line) {
                 check(v[0], "time", line);
+                limit_readings(path, trace, line);
                 turns.add(v[0], v[1] > 0.5, v[2] * c.lift_to_mm, line, path);
             },
             options.progress, options.stop);
@@ -237,11 +259,19 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
                 if (!(v[0] > 0))
                     refuse(path, fmt::format("line {}", line), fmt::format("rpm is {:g}", v[0]),
                            "speeds must be above 0");
+                if (c.cycle)
+                    check(v[3], "the cycle", line);
+                limit_readings(path, trace, line);
                 turns.add(v[0], c.cycle ? v[3] : 0, v[1] * per_angle, v[2] * c.lift_to_mm);
             },
             options.progress, options.stop);
-        if (!trace.turns.empty())
-            turns.finish();
+        const float widest = trace.turns.empty() ? 0 : turns.finish();
+        if (widest > kMostCycle_deg)
+            refuse(path, fmt::format("column {}", shape.columns[*c.crank]),
+                   fmt::format("the angle runs over {:.0f} crank degrees, a cycle has 720", widest),
+                   per_angle == 2
+                       ? "it is crank angle: name its column crank_deg, or choose the unit when importing"
+                       : "give angles from 0 to 720 crank degrees, a row of rpm and cycle for each");
     }
     if (trace.turns.empty())
         refuse(path, "", "holds no whole turn", "record at least one turn of the cam at one speed");
@@ -279,12 +309,12 @@ std::string rig_mapping_text(const RigColumns& columns, bool reversed) {
     for (const NamedColumn& column : kColumns)
         if (columns.*column.at)
             json[column.key] = *(columns.*column.at);
-    return json.dump();
+    return json_text(json);
 }
 
 std::optional<RememberedRig> rig_mapping_of(std::string_view text) {
     try {
-        const Json json = Json::parse(text);
+        const Json json = parse_own_json(text);
         RememberedRig out;
         out.columns.lift_to_mm = json.at("lift_to_mm");
         out.columns.angle_unit =

@@ -5,6 +5,7 @@
 #include "core/tasks/tasks.h"
 #include "io/text/delimited.h"
 
+#include <cstdint>
 #include <filesystem>
 #include <optional>
 #include <stop_token>
@@ -35,6 +36,9 @@ struct RememberedRig {
 };
 std::optional<RememberedRig> rig_mapping_of(std::string_view text);
 
+/// The most readings that a run may have: they fit into 2 GB with their angles.
+inline constexpr std::uint64_t kMostReadings = 250'000'000;
+
 struct ReadOptions {
     ProgressSink progress{};
     std::stop_token stop{};
@@ -46,7 +50,8 @@ struct ReadOptions {
 RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape, const RigColumns& columns,
                       const ReadOptions& options = {});
 
-/// HDF5: one group a speed with data set lift_mm (cycles x samples), attributes rpm, units.
+/// HDF5: one group a speed with data set lift_mm (cycles x samples), attributes rpm (one number, or one a
+/// cycle) and units. Extents and types are checked before anything is read. Throws InputError; Stopped.
 RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& options = {});
 
 /// By ending (.h5, .hdf5) or as CSV with guessed columns.

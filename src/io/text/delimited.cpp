@@ -1,95 +1,21 @@
 #include "io/text/delimited.h"
 
 #include "core/problem/input_error.h"
-#include "core/tasks/tasks.h"
+#include "io/text/fields.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
-#include <fast_float/fast_float.h>
 #include <fmt/format.h>
-#include <fstream>
-#include <limits>
+#include <map>
+#include <set>
 
 namespace bathmos::io {
 
 namespace {
 
-constexpr std::size_t kSniffBytes = 64 * 1024, kPieceBytes = 1 << 20, kPreviewRows = 12;
+using fields::Parsed, fields::parse, fields::split, fields::trimmed, fields::lines_of, fields::refuse_table;
 
-std::string_view trimmed(std::string_view text) {
-    const auto first = text.find_first_not_of(" \t\r\"");
-    if (first == std::string_view::npos)
-        return {};
-    return text.substr(first, text.find_last_not_of(" \t\r\"") - first + 1);
-}
-
-// Behind a field that begins with a quotation mark, where a separator is part of the name ("Power, hp"); else
-// `at`. A mark that is never closed quotes nothing.
-std::size_t end_of_quoted(std::string_view line, std::size_t at) {
-    const std::size_t open = line.find_first_not_of(" \t", at);
-    if (open == std::string_view::npos || line[open] != '"')
-        return at;
-    std::size_t close = line.find('"', open + 1);
-    while (close != std::string_view::npos && close + 1 < line.size() &&
-           line[close + 1] == '"') // "" stands for one mark
-        close = line.find('"', close + 2);
-    return close == std::string_view::npos ? at : close + 1;
-}
-
-// Calls field(index, text) for each field of a line.
-template <class F>
-void split(std::string_view line, char delimiter, F field) {
-    std::size_t index = 0;
-    if (delimiter == ' ') {
-        for (std::size_t at = line.find_first_not_of(" \t"); at != std::string_view::npos;) {
-            const std::size_t end = std::min(line.find_first_of(" \t", at), line.size());
-            field(index++, line.substr(at, end - at));
-            at = line.find_first_not_of(" \t", end);
-        }
-        return;
-    }
-    for (std::size_t at = 0;;) {
-        const std::size_t end = std::min(line.find(delimiter, end_of_quoted(line, at)), line.size());
-        field(index++, trimmed(line.substr(at, end - at)));
-        if (end == line.size())
-            return;
-        at = end + 1;
-    }
-}
-
-enum class Parsed { Number, Empty, Text };
-
-Parsed parse(std::string_view text, bool decimal_comma, double& value) {
-    value = std::numeric_limits<double>::quiet_NaN();
-    if (text.empty())
-        return Parsed::Empty;
-    char buffer[64];
-    if (decimal_comma) {
-        if (text.size() >= sizeof buffer)
-            return Parsed::Text;
-        std::replace_copy(text.begin(), text.end(), buffer, ',', '.');
-        text = {buffer, text.size()};
-    }
-    if (text.front() == '+')
-        text.remove_prefix(1);
-    const auto result = fast_float::from_chars(text.data(), text.data() + text.size(), value);
-    const bool whole = result.ec == std::errc() && result.ptr == text.data() + text.size();
-    return whole ? Parsed::Number : Parsed::Text;
-}
-
-std::vector<std::string_view> lines_of(std::string_view text) {
-    std::vector<std::string_view> lines;
-    while (!text.empty()) {
-        const std::size_t end = std::min(text.find('\n'), text.size());
-        std::string_view line = text.substr(0, end);
-        if (line.ends_with('\r'))
-            line.remove_suffix(1);
-        lines.push_back(line);
-        text.remove_prefix(std::min(end + 1, text.size()));
-    }
-    return lines;
-}
+constexpr std::size_t kSniffBytes = 64 * 1024, kPreviewRows = 12;
 
 bool is_row(std::string_view line, char delimiter, bool decimal_comma, std::size_t* fields) {
     std::size_t numbers = 0, texts = 0, all = 0;
@@ -97,14 +23,36 @@ bool is_row(std::string_view line, char delimiter, bool decimal_comma, std::size
         double value;
         const Parsed p = parse(field, decimal_comma, value);
         numbers += p == Parsed::Number;
-        texts += p == Parsed::Text;
+        texts += p == Parsed::Text || p == Parsed::Infinite;
         ++all;
     });
     *fields = all;
     return numbers > 0 && texts == 0;
 }
 
-// The reading of a sample that gives most rows of an equal number of columns, most columns first.
+// How many fields most rows of a sample have, and how many rows have so many.
+struct Regular {
+    std::size_t fields = 0, rows = 0, all_rows = 0;
+};
+Regular regular(const std::vector<std::string_view>& lines, char delimiter, bool decimal_comma) {
+    std::map<std::size_t, std::size_t> rows_of;
+    Regular out;
+    for (std::string_view line : lines) {
+        std::size_t fields;
+        if (line.empty() || line.front() == '#' || !is_row(line, delimiter, decimal_comma, &fields))
+            continue;
+        ++out.all_rows;
+        if (const std::size_t rows = ++rows_of[fields];
+            rows > out.rows || (rows == out.rows && fields > out.fields)) {
+            out.rows = rows;
+            out.fields = fields;
+        }
+    }
+    return out;
+}
+
+// The reading of a sample that gives most rows of an equal number of columns, most columns first. A decimal
+// comma may be read in whole numbers too: there it changes nothing.
 void choose_delimiter(const std::vector<std::string_view>& lines, TableShape& shape) {
     std::size_t best = 0;
     for (const auto& [delimiter, decimal_comma] : {std::pair{';', true},
@@ -112,18 +60,14 @@ void choose_delimiter(const std::vector<std::string_view>& lines, TableShape& sh
                                                    {'\t', true},
                                                    {'\t', false},
                                                    {',', false},
+                                                   {',', true},
                                                    {' ', true},
                                                    {' ', false}}) {
-        std::size_t rows = 0, columns = 0;
-        for (std::string_view line : lines) {
-            std::size_t fields;
-            if (line.empty() || line.front() == '#' || !is_row(line, delimiter, decimal_comma, &fields))
-                continue;
-            columns = std::max(columns, fields);
-            ++rows;
-        }
-        // A decimal comma counts only where there is one, so that it is not guessed for whole numbers.
-        if (const std::size_t score = columns > 1 ? rows * 100 + columns : rows; score > best) {
+        const Regular found = regular(lines, delimiter, decimal_comma);
+        // ragged rows count, for they shall be told rather than read as one column
+        const std::size_t score =
+            found.fields > 1 ? 100 * (found.rows + found.all_rows) + found.fields : found.all_rows;
+        if (score > best) {
             best = score;
             shape.delimiter = delimiter;
             shape.decimal_comma = decimal_comma;
@@ -131,8 +75,99 @@ void choose_delimiter(const std::vector<std::string_view>& lines, TableShape& sh
     }
 }
 
+bool is_unit(std::string_view text) {
+    static const std::set<std::string_view> kUnits = {"",
+                                                      "-",
+                                                      "mm",
+                                                      "um",
+                                                      "\xC2\xB5m",
+                                                      "\xCE\xBCm",
+                                                      "m",
+                                                      "in",
+                                                      "thou",
+                                                      "deg",
+                                                      "\xC2\xB0",
+                                                      "degrees",
+                                                      "cam deg",
+                                                      "crank deg",
+                                                      "rpm",
+                                                      "1/min",
+                                                      "rev/min",
+                                                      "min-1",
+                                                      "s",
+                                                      "ms",
+                                                      "N m",
+                                                      "Nm",
+                                                      "N",
+                                                      "lbf ft",
+                                                      "lb ft",
+                                                      "ft lb",
+                                                      "lb-ft",
+                                                      "ft-lb",
+                                                      "kgf m",
+                                                      "kW",
+                                                      "hp",
+                                                      "PS",
+                                                      "W",
+                                                      "kPa",
+                                                      "Pa",
+                                                      "psi",
+                                                      "inHg",
+                                                      "bar",
+                                                      "mbar",
+                                                      "hPa",
+                                                      "C",
+                                                      "F",
+                                                      "K",
+                                                      "degC",
+                                                      "degF",
+                                                      "\xC2\xB0"
+                                                      "C",
+                                                      "\xC2\xB0"
+                                                      "F",
+                                                      "\xC2\xB0"
+                                                      "CA",
+                                                      "%",
+                                                      "V",
+                                                      "g",
+                                                      "lambda",
+                                                      "of 1"};
+    if (text.size() > 2 &&
+        ((text.front() == '[' && text.back() == ']') || (text.front() == '(' && text.back() == ')')))
+        text = text.substr(1, text.size() - 2);
+    return kUnits.contains(text);
+}
+
+std::vector<std::string> names_in(std::string_view heading, char delimiter) {
+    std::vector<std::string> out;
+    split(heading, delimiter, [&](std::size_t, std::string_view name) { out.emplace_back(trimmed(name)); });
+    while (!out.empty() && out.back().empty())
+        out.pop_back(); // a separator at the end of the line
+    return out;
+}
+
+// Names, with the units of a line under them.
+std::vector<std::string> named(const std::vector<std::string_view>& headings, char delimiter) {
+    if (headings.empty())
+        return {};
+    std::vector<std::string> last = names_in(headings.back(), delimiter);
+    if (headings.size() < 2 || !std::all_of(last.begin(), last.end(), is_unit))
+        return last;
+    std::vector<std::string> names = names_in(headings[headings.size() - 2], delimiter);
+    if (names.size() < 2 || names.size() < last.size())
+        return last;
+    for (std::size_t i = 0; i < last.size(); ++i) {
+        const std::string unit(last[i].starts_with('[') || last[i].starts_with('(')
+                                   ? last[i].substr(1, last[i].size() - 2)
+                                   : last[i]);
+        if (!unit.empty() && unit != "-")
+            names[i] += " [" + unit + "]";
+    }
+    return names;
+}
+
 void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
-    std::string_view heading;
+    std::vector<std::string_view> headings;
     std::size_t fields = 0;
     for (std::size_t i = 0; i < lines.size(); ++i) {
         const std::string_view line = lines[i];
@@ -142,15 +177,8 @@ void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
             shape.header_lines = i;
             break;
         } else if (!trimmed(line).empty()) {
-            heading = line;
+            headings.push_back(line);
         }
-    }
-    split(heading, shape.delimiter,
-          [&](std::size_t, std::string_view name) { shape.columns.emplace_back(trimmed(name)); });
-    if (heading.empty() || shape.columns.size() != fields) {
-        shape.columns.clear();
-        for (std::size_t i = 0; i < fields; ++i)
-            shape.columns.push_back(fmt::format("column {}", i + 1));
     }
     for (std::size_t i = shape.header_lines; i < lines.size() && shape.preview.size() < kPreviewRows; ++i) {
         std::vector<std::string> row;
@@ -158,22 +186,61 @@ void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
               [&](std::size_t, std::string_view field) { row.emplace_back(field); });
         shape.preview.push_back(std::move(row));
     }
+    shape.columns = named(headings, shape.delimiter);
+    // a row may end with a separator, or with readings that were lost
+    const std::vector<std::string> none;
+    const std::vector<std::string>& first = shape.preview.empty() ? none : shape.preview.front();
+    const bool fits =
+        shape.columns.size() <= fields &&
+        std::all_of(first.begin() + static_cast<std::ptrdiff_t>(std::min(shape.columns.size(), fields)),
+                    first.end(), [](const std::string& field) { return field.empty(); });
+    if (shape.columns.size() > 1 && fits)
+        return;
+    shape.columns.clear();
+    for (std::size_t i = 0; i < fields; ++i)
+        shape.columns.push_back(fmt::format("column {}", i + 1));
 }
 
-std::ifstream open(const std::filesystem::path& path) {
-    std::ifstream file(path, std::ios::binary);
-    if (!file || std::filesystem::is_directory(path))
-        throw InputError({path.string(), "", "cannot be read", "check that the file exists and may be read"});
-    return file;
+// Whether rows show decimal commas among separating ones: more fields than names or than other rows have, and
+// a decimal point nowhere.
+bool comma_for_both(const std::vector<std::string_view>& lines, const TableShape& shape) {
+    if (shape.delimiter != ',' || shape.decimal_comma)
+        return false;
+    std::size_t fields, names = 0, most = 0;
+    for (std::string_view line : lines) {
+        if (line.empty() || line.front() == '#')
+            continue;
+        if (!is_row(line, ',', false, &fields))
+            names = names_in(line, ',').size();
+        else if (line.find('.') != std::string_view::npos)
+            return false;
+        else
+            most = std::max(most, names_in(line, ',').size());
+    }
+    return most > (names > 1 ? names : regular(lines, ',', false).fields);
 }
 
 } // namespace
 
 std::optional<std::size_t> TableShape::find(std::string_view name) const {
-    const auto same = [](char a, char b) { return std::tolower(a) == std::tolower(b); };
-    for (std::size_t i = 0; i < columns.size(); ++i)
-        if (std::equal(columns[i].begin(), columns[i].end(), name.begin(), name.end(), same))
+    const auto same = [](char a, char b) {
+        return std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+    };
+    const auto matches = [&](std::string_view column) {
+        return std::equal(column.begin(), column.end(), name.begin(), name.end(), same);
+    };
+    for (std::size_t i = 0; i < columns.size(); ++i) {
+        std::string_view column = columns[i];
+        if (matches(column))
             return i;
+        const std::size_t open = column.find_first_of("[(");
+        if (open == std::string_view::npos || open == 0 || column.size() < open + 2)
+            continue;
+        const std::string_view bare = trimmed(column.substr(0, open)),
+                               unit = column.substr(open + 1, column.find_first_of("])", open) - open - 1);
+        if (matches(bare) || matches(fmt::format("{}_{}", bare, unit)))
+            return i;
+    }
     return std::nullopt;
 }
 
@@ -187,27 +254,38 @@ std::optional<std::string> TableShape::comment(std::string_view key) const {
 }
 
 TableShape sniff_table(const std::filesystem::path& path) {
-    std::ifstream file = open(path);
-    std::string text(kSniffBytes, '\0');
-    file.read(text.data(), static_cast<std::streamsize>(text.size()));
-    const bool whole = static_cast<std::size_t>(file.gcount()) < text.size();
-    text.resize(static_cast<std::size_t>(file.gcount()));
+    std::ifstream file = fields::open(path);
+    std::string bytes(kSniffBytes, '\0');
+    file.read(bytes.data(), static_cast<std::streamsize>(bytes.size()));
+    const bool whole = static_cast<std::size_t>(file.gcount()) < bytes.size();
+    bytes.resize(static_cast<std::size_t>(file.gcount()));
+    TableShape shape;
+    shape.encoding = encoding_of(bytes);
+    const std::string text = to_utf8(bytes, shape.encoding);
     if (text.find_first_not_of(" \t\r\n") == std::string::npos)
-        throw InputError({path.string(), "", "the file is empty", "give a table with a row of column names"});
+        refuse_table(path, "", "the file is empty", "give a table with a row of column names");
     if (text.find('\0') != std::string::npos)
-        throw InputError({path.string(), "", "is not a text file", "export it as CSV"});
-    std::string_view view = text;
-    if (view.starts_with("\xEF\xBB\xBF"))
-        view.remove_prefix(3);
-    std::vector<std::string_view> lines = lines_of(view);
+        refuse_table(path, "", "is not a text file", "export it as CSV");
+    std::vector<std::string_view> lines = lines_of(text);
     if (!whole && lines.size() > 1)
         lines.pop_back(); // probably cut
-    TableShape shape;
     choose_delimiter(lines, shape);
     read_head(lines, shape);
+    std::size_t row_bytes = 0;
+    for (std::size_t i = shape.header_lines; i < lines.size(); ++i)
+        row_bytes += lines[i].size() + 1;
+    if (lines.size() > shape.header_lines)
+        shape.row_bytes = static_cast<double>(row_bytes) /
+                          static_cast<double>(lines.size() - shape.header_lines) *
+                          static_cast<double>(bytes.size()) / static_cast<double>(text.size());
     if (shape.preview.empty() || shape.columns.size() < 2)
-        throw InputError({path.string(), "", "no row of two or more numbers was found in the first lines",
-                          "give a table with columns separated by comma, semicolon, tab or blanks"});
+        refuse_table(path, "", "no row of two or more numbers was found in the first lines",
+                     "give a table with columns separated by comma, semicolon, tab or blanks");
+    if (comma_for_both(lines, shape))
+        refuse_table(
+            path, fmt::format("line {}", shape.header_lines + 1),
+            "rows have more fields than the table has columns, as if decimals were written with a comma",
+            fields::kTwoCommas);
     return shape;
 }
 
@@ -219,67 +297,6 @@ std::string shape_key(const TableShape& shape) {
             key += static_cast<char>(std::tolower(c));
     }
     return key;
-}
-
-void stream_columns(const std::filesystem::path& path, const TableShape& shape,
-                    const std::vector<std::size_t>& wanted,
-                    const std::function<void(const std::vector<double>&, std::size_t)>& row,
-                    const std::function<void(double)>& progress, const std::stop_token& stop) {
-    std::ifstream file = open(path);
-    const double size = static_cast<double>(std::max<std::uintmax_t>(std::filesystem::file_size(path), 1));
-    std::vector<double> values(wanted.size());
-    std::vector<std::size_t> slot(1 + *std::max_element(wanted.begin(), wanted.end()), wanted.size());
-    for (std::size_t i = 0; i < wanted.size(); ++i)
-        slot[wanted[i]] = i;
-    std::string piece, rest;
-    std::size_t line_number = 0;
-    double read = 0;
-    const auto take = [&](std::string_view line) {
-        ++line_number;
-        if (line.ends_with('\r'))
-            line.remove_suffix(1);
-        if (line_number <= shape.header_lines || trimmed(line).empty() || line.front() == '#')
-            return;
-        std::size_t seen = 0;
-        split(line, shape.delimiter, [&](std::size_t index, std::string_view field) {
-            if (index >= slot.size() || slot[index] == wanted.size())
-                return;
-            ++seen;
-            if (parse(field, shape.decimal_comma, values[slot[index]]) == Parsed::Text)
-                throw InputError(
-                    {path.string(),
-                     fmt::format("line {}, column {} ({})", line_number, index + 1, shape.columns[index]),
-                     fmt::format("\"{}\" is not a number", field.substr(0, 30)),
-                     "give a plain number, or leave the field empty for a lost reading"});
-        });
-        if (seen < wanted.size())
-            throw InputError({path.string(), fmt::format("line {}", line_number), "has too few columns",
-                              "the line was probably cut short; end the file before it"});
-        row(values, line_number);
-    };
-    while (file) {
-        throw_if_stopped(stop);
-        piece.resize(kPieceBytes);
-        file.read(piece.data(), static_cast<std::streamsize>(kPieceBytes));
-        piece.resize(static_cast<std::size_t>(file.gcount()));
-        read += static_cast<double>(piece.size());
-        std::string_view view = piece;
-        for (std::size_t end = view.find('\n'); end != std::string_view::npos; end = view.find('\n')) {
-            if (rest.empty()) {
-                take(view.substr(0, end));
-            } else {
-                rest.append(view.substr(0, end));
-                take(rest);
-                rest.clear();
-            }
-            view.remove_prefix(end + 1);
-        }
-        rest.append(view);
-        if (progress)
-            progress(read / size);
-    }
-    if (!rest.empty())
-        take(rest);
 }
 
 } // namespace bathmos::io

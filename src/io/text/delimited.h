@@ -1,6 +1,8 @@
-// Tables as labs send them: comma, semicolon, tab or blanks; decimal comma; header lines; byte-order mark;
-// CRLF.
+// Tables as labs send them: comma, semicolon, tab or blanks; decimal comma; header lines, units under the
+// names; UTF-8, UTF-16 or Windows-1252; CRLF.
 #pragma once
+
+#include "io/text/encoding.h"
 
 #include <cstddef>
 #include <filesystem>
@@ -17,18 +19,22 @@ namespace bathmos::io {
 struct TableShape {
     char delimiter = ','; ///< ' ' means any run of blanks or tabs
     bool decimal_comma = false;
-    std::size_t header_lines = 0;                  ///< lines before the first row of numbers
-    std::vector<std::string> columns;              ///< names; "column 1".. where the file has none
-    std::vector<std::string> comments;             ///< lines that start with '#', without it
+    Encoding encoding = Encoding::Utf8;
+    double row_bytes = 0;              ///< mean size of a row among the first ones
+    std::size_t header_lines = 0;      ///< lines before the first row of numbers
+    std::vector<std::string> columns;  ///< names; "column 1".. where the file has none; a line of units
+                                       ///< under the names stands behind them: "lift [mm]"
+    std::vector<std::string> comments; ///< lines that start with '#', without it
     std::vector<std::vector<std::string>> preview; ///< first rows as text
 
-    std::optional<std::size_t> find(std::string_view name) const; ///< exact name, any case
+    /// Exact name, any case; "lift [mm]" and "lift (mm)" are also found as lift_mm, "rpm [1/min]" as rpm.
+    std::optional<std::size_t> find(std::string_view name) const;
     /// Value of a "# key: value" comment.
     std::optional<std::string> comment(std::string_view key) const;
 };
 
-/// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file or one without a
-/// row of numbers.
+/// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file, one without a row
+/// of numbers, or one whose decimal commas cannot be told from its separators.
 TableShape sniff_table(const std::filesystem::path& path);
 
 /// Files whose columns are alike are read alike: what a mapping is remembered under.
@@ -36,8 +42,8 @@ std::string shape_key(const TableShape& shape);
 
 /// Streams the numbers of chosen columns, row by row: `row(values, line)`; an empty or "nan" field is NaN.
 /// Blank lines and comments are passed over. Reads in pieces, so memory does not grow with the file. Throws
-/// InputError (source = path, location = line and column) for a field that is no number or a missing column;
-/// Stopped.
+/// InputError (source = path, location = line and column) for a field that is no finite number, a row with
+/// more or fewer fields than columns, and decimals written in two ways; Stopped.
 void stream_columns(const std::filesystem::path& path, const TableShape& shape,
                     const std::vector<std::size_t>& wanted,
                     const std::function<void(const std::vector<double>&, std::size_t line)>& row,

@@ -25,7 +25,7 @@ std::size_t distance(const std::string& a, const std::string& b) {
 }
 
 std::string shown(const Json& value) {
-    std::string text = value.dump();
+    std::string text = json_text(value);
     return text.size() > 40 ? text.substr(0, 37) + "..." : text;
 }
 
@@ -59,7 +59,8 @@ bool ObjectReader::has(const std::string& key) {
 
 const Json& ObjectReader::required(const std::string& key) {
     if (!has(key))
-        refuse(key, "is missing", "every train file needs it; see the train format in docs/format.md");
+        refuse(key, "is missing",
+               "it cannot be left out; docs/format.md has what each file and record needs");
     return json_.at(key);
 }
 

@@ -2,31 +2,18 @@
 
 #include "core/train/train_check.h"
 #include "io/file/safe_file.h"
+#include "io/text/encoding.h"
 #include "io/train/train_json.h"
-
-#include <algorithm>
-#include <fmt/format.h>
 
 namespace bathmos::io {
 
 Train parse_train(std::string_view text, const std::string& source) {
-    if (text.starts_with("\xEF\xBB\xBF"))
-        text.remove_prefix(3);
     try {
         if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
             throw InputError({"", "", "the file is empty", "open a train file (*.train.json)"});
-        Train train = train_from_json(Json::parse(text));
+        Train train = train_from_json(parse_json(text));
         require_valid(train);
         return train;
-    } catch (const Json::parse_error& error) {
-        const auto before = text.substr(0, std::min(text.size(), error.byte));
-        const auto line = 1 + std::count(before.begin(), before.end(), '\n');
-        const auto last_break = before.rfind('\n');
-        const auto column =
-            last_break == std::string_view::npos ? before.size() : before.size() - last_break - 1;
-        throw InputError(
-            {source, fmt::format("line {}, column {}", line, column), "the text is not JSON here",
-             "a train file is JSON; check for a missing comma, quote or bracket, or a file cut short"});
     } catch (const InputError& error) {
         throw error.in(source);
     } catch (const Json::exception&) {
@@ -36,11 +23,11 @@ Train parse_train(std::string_view text, const std::string& source) {
 }
 
 Train read_train(const std::filesystem::path& path) {
-    return parse_train(read_file(path), path.string());
+    return parse_train(read_file(path, kMostTrainBytes), shown_path(path));
 }
 
 std::string train_text(const Train& train) {
-    return train_json(train).dump(1) + "\n";
+    return json_text(train_json(train), 1) + "\n";
 }
 
 void write_train(const std::filesystem::path& path, const Train& train) {

@@ -92,14 +92,14 @@ Json of_verdict(const CaseFile& file, const Verdict& v) {
 std::string verdict_json(const CaseFile& file, const Verdict& verdict, const ChangeStudy* study) {
     Json out = of_verdict(file, verdict);
     if (!study)
-        return out.dump(1) + "\n";
+        return json_text(out, 1) + "\n";
     out["would_help"] = Json::array();
     for (const ChangeOutcome& o : study->singles)
         out["would_help"].push_back(of_outcome(o));
     out["combinations"] = Json::array();
     for (const ChangeOutcome& o : study->combinations)
         out["combinations"].push_back(of_outcome(o));
-    return out.dump(1) + "\n";
+    return json_text(out, 1) + "\n";
 }
 
 } // namespace bathmos::io

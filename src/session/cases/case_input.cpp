@@ -20,15 +20,33 @@ namespace {
 
 constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
 
+// The readings of a kept run or pull. One that is damaged or lost leaves the others: it is told among what is
+// missing.
+std::optional<io::Trace> readings_of(const CaseInput& input, const Entry& entry,
+                                     std::vector<std::string>& unread, const std::stop_token& stop) {
+    try {
+        if (entry.traces.empty() || !input.traces.contains(entry.traces.front()))
+            throw InputError({"", "", "its readings are not in the project", "import its file again"});
+        return io::unpacked(input.traces.at(entry.traces.front()), stop);
+    } catch (const InputError& error) {
+        unread.push_back(fmt::format("{} cannot be read: {}", entry.name, error.problem().what));
+        return std::nullopt;
+    }
+}
+
 std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& ids,
-                                 std::optional<bool>& charged, const std::stop_token& stop) {
+                                 std::optional<bool>& charged, std::vector<std::string>& unread,
+                                 const std::stop_token& stop) {
     std::vector<PullCase> out;
     bool corrected_one = false, raw_one = false;
     for (Id id : ids) {
         const Entry& entry = input.project.of(EntryKind::DynoPull).at(id);
         const bool corrected = entry.numbers.contains("corrected");
         (corrected ? corrected_one : raw_one) = true;
-        const Pull pull = io::pull_of(io::unpacked(input.traces.at(entry.traces.front())), corrected);
+        const auto readings = readings_of(input, entry, unread, stop);
+        if (!readings)
+            continue;
+        const Pull pull = io::pull_of(*readings, corrected);
         PullCase one{entry.name, analyse(pull, stop), {}, "", std::nullopt};
         one.tests = test_confounders(pull, one.analysis);
         if (const auto fuel = entry.words.find("fuel"); fuel != entry.words.end())
@@ -97,7 +115,11 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<i
                             engine == project.engines.end() ? 0 : engine->second.target_rpm);
     out.limits = in_force(limit_set_of(project));
     const auto take = [&](const Entry& entry) {
-        out.traces.emplace(entry.traces.front(), trace(entry.traces.front()));
+        try {
+            if (!entry.traces.empty())
+                out.traces.emplace(entry.traces.front(), trace(entry.traces.front()));
+        } catch (const InputError&) { // told when the case is opened
+        }
     };
     for (const auto* list : {&out.pulls, &out.pulls_before})
         for (Id id : *list)
@@ -128,8 +150,8 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
             return {};
         return [progress, from, to](double share) { progress(from + (to - from) * share); };
     };
-    out.pulls = pull_cases(input, input.pulls, out.charged, stop);
-    out.pulls_before = pull_cases(input, input.pulls_before, out.charged, stop);
+    out.pulls = pull_cases(input, input.pulls, out.charged, out.unread, stop);
+    out.pulls_before = pull_cases(input, input.pulls_before, out.charged, out.unread, stop);
     out.findings = findings_of(input);
     out.open = open_checks(project, input.revision);
     SweepWatch watch;
@@ -158,12 +180,18 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
         options.limits = input.limits;
         options.progress = part(0.7, 1);
         options.stop = stop;
-        const RigTrace trace = io::rig_of(io::unpacked(input.traces.at(run.traces.front())));
-        out.rig = rig_facts(*results.reduction(trace, train, options));
-        out.rig->name = run.name;
-        const Onset model = onset_beside(out.model->rows, swept->summary.onset, out.rig->rows).onset;
-        out.model->onset_rpm = model.speed_rpm;
-        out.model->onset_metric = model.metric;
+        if (auto readings = readings_of(input, run, out.unread, stop))
+            try {
+                out.rig = rig_facts(*results.reduction(io::rig_of(std::move(*readings)), train, options));
+            } catch (const InputError& error) {
+                out.unread.push_back(fmt::format("{} cannot be used: {}", run.name, error.problem().what));
+            }
+        if (out.rig) {
+            out.rig->name = run.name;
+            const Onset model = onset_beside(out.model->rows, swept->summary.onset, out.rig->rows).onset;
+            out.model->onset_rpm = model.speed_rpm;
+            out.model->onset_metric = model.metric;
+        }
     }
     if (progress)
         progress(1);

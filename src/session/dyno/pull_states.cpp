@@ -91,8 +91,9 @@ TakenStates take_states(const Project& project, Id build, const std::function<io
             out.states.push_back({made, state_label(project, pulls.at(state.pulls.front())), {}, {}, {}});
             for (const Id id : state.pulls)
                 try {
-                    out.pulls.push_back(
-                        {id, pulls.at(id), out.states.size() - 1, trace(pulls.at(id).traces.front())});
+                    out.pulls.push_back({id, pulls.at(id), out.states.size() - 1,
+                                         pulls.at(id).traces.empty() ? io::PackedTrace{}
+                                                                     : trace(pulls.at(id).traces.front())});
                 } catch (const InputError& error) {
                     out.trouble += std::string(error.what()) + " ";
                 }

@@ -93,6 +93,7 @@ void ProjectSession::take(io::Store store, bool draft, const fs::path& path) {
     open_revision_ = 0;
     engine_ = 0;
     motion_.reset();
+    asked_.clear();
     begun_edits_ = store_->edits();
     follow();
     tell(Event::File);
@@ -142,11 +143,13 @@ std::string ProjectSession::open(const fs::path& path) {
         throw InputError({path.string(), "", "holds no build", "import a train into it first"});
     in_force(limit_set_of(store.project())); // refuses limits that cannot be judged by
     const bool leaves_draft = draft_;
-    const std::string trouble = store.backup_trouble();
+    std::string notes;
+    for (const std::string& note : store.notes())
+        notes += (notes.empty() ? "" : "\n") + note;
     take(std::move(store), false, whole);
     if (leaves_draft)
         remove_draft_files();
-    return trouble.empty() ? "" : "No copy could be put beside the project: " + trouble;
+    return notes;
 }
 
 std::string ProjectSession::set_new(const Train& train) {
@@ -253,8 +256,14 @@ void ProjectSession::follow_limits() {
     tell(Event::Limits);
 }
 
+void ProjectSession::forget_asked(const std::vector<RecordChange>& changes) {
+    for (const RecordChange& change : changes)
+        if (change.kind == RecordKind::Revision)
+            asked_.forget(change.id);
+}
+
 void ProjectSession::judge() {
-    judgement_ = judge_revision(project(), shown_, facts_, motion_.get());
+    judgement_ = judge_revision(project(), shown_, facts_, motion_.get(), &asked_);
 }
 
 void ProjectSession::judge_motion(std::shared_ptr<const Motion> motion) {
@@ -366,6 +375,7 @@ void ProjectSession::commit(const std::string& what, const std::string& key,
         follow();
         throw;
     }
+    forget_asked(changes);
     after_commit();
 }
 
@@ -437,7 +447,7 @@ void ProjectSession::step(bool undo) {
         return;
     open_revision_ = 0;
     try {
-        undo ? store_->undo() : store_->redo();
+        forget_asked(undo ? store_->undo() : store_->redo());
     } catch (const InputError&) {
         after_commit();
         throw;

@@ -164,6 +164,7 @@ class ProjectSession {
     void follow_limits();
     void follow_engine(bool anew);
     void take_train(const Assembly& next);
+    void forget_asked(const std::vector<io::RecordChange>& changes);
     void judge();
     void require_store() const;
     void forget_prediction(Id revision);
@@ -186,6 +187,7 @@ class ProjectSession {
     std::string open_key_; ///< merge key of the revision that is still being edited
     Id open_revision_ = 0;
     TrainFacts facts_;
+    AskedChecks asked_;
     RevisionJudgement judgement_;
     std::shared_ptr<const Motion> motion_;
     LimitsInForce limits_;

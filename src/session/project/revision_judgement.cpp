@@ -1,6 +1,9 @@
 #include "session/project/revision_judgement.h"
 
 #include "core/train/train_check.h"
+#include "core/train/unusual.h"
+
+#include <algorithm>
 
 namespace bathmos::session {
 
@@ -40,15 +43,16 @@ TrainFacts facts_of(const Train& train) {
 std::vector<std::string> RevisionJudgement::stops() const {
     std::vector<std::string> out;
     for (const FoundFit& found : findings)
-        if (found.finding.severity == Severity::Stop && found.waiver == 0)
+        if ((found.finding.severity == Severity::Stop || found.finding.rule == kUnusual) &&
+            found.waiver == 0 && std::find(out.begin(), out.end(), found.finding.rule) == out.end())
             out.push_back(found.finding.rule);
     return out;
 }
 
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
-                                 const Motion* motion) {
+                                 const Motion* motion, AskedChecks* asked) {
     RevisionJudgement out;
-    out.open_checks = open_checks(project, revision);
+    out.open_checks = asked ? open_checks(project, revision, *asked) : open_checks(project, revision);
     const auto at = project.revisions.find(revision);
     if (!facts.figures || at == project.revisions.end())
         return out;

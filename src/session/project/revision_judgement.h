@@ -25,12 +25,14 @@ struct RevisionJudgement {
     std::vector<FoundFit> findings;
     std::vector<OpenCheck> open_checks;
     std::optional<Clearance> piston, other_valve;
-    /// Rules of stop findings that stand.
+    /// Rules of the findings that mark predictions: stops that stand, and unusual numbers that nobody
+    /// confirmed.
     std::vector<std::string> stops() const;
 };
 
 /// `revision` must be one of the project's, `facts` its train's; `motion` null: standing still.
+/// `asked`, if given, remembers what revisions ask for from call to call.
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
-                                 const Motion* motion = nullptr);
+                                 const Motion* motion = nullptr, AskedChecks* asked = nullptr);
 
 } // namespace bathmos::session

@@ -11,6 +11,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 #include <map>
+#include <set>
 
 namespace bathmos::app {
 
@@ -84,22 +85,36 @@ void RevisionsPanel::fill_tree() {
     const Project& p = d.project();
     const Id before = chosen();
     std::map<Id, QTreeWidgetItem*> items;
+    std::set<Id> followed;
+    std::map<Id, const Prediction*> predictions; // the newest of each
+    for (const auto& [id, prediction] : p.predictions)
+        predictions[prediction.revision] = &prediction;
+    const std::set<Id> frozen = p.frozen_revisions();
+    tree_->setUpdatesEnabled(false);
     tree_->clear();
+    int place = 0;
     for (const Id id : p.revisions_of(d.build())) {
         const Revision& revision = p.revisions.at(id);
-        auto* item = items.contains(revision.parent) ? new QTreeWidgetItem(items.at(revision.parent))
-                                                     : new QTreeWidgetItem(tree_);
+        // a line of revisions is a list; what branches off stands under it
+        QTreeWidgetItem* before_it = items.contains(revision.parent) ? items.at(revision.parent) : nullptr;
+        const bool goes_on = before_it && !followed.contains(revision.parent);
+        followed.insert(revision.parent);
+        QTreeWidgetItem* above = goes_on ? before_it->parent() : before_it;
+        auto* item = above ? new QTreeWidgetItem(above) : new QTreeWidgetItem(tree_);
         items[id] = item;
+        const bool never_changes = frozen.contains(id);
         item->setData(0, Qt::UserRole, QVariant::fromValue<qlonglong>(id));
-        item->setText(0, words(p.revision_label(id)) + (p.frozen(id) ? QStringLiteral(" ▣") : QString()) +
+        item->setText(0, QStringLiteral("r%1").arg(++place) +
+                             (revision.name.empty() ? QString() : QLatin1Char(' ') + words(revision.name)) +
+                             (never_changes ? QStringLiteral(" ▣") : QString()) +
                              (id == d.compared() ? tr(" (compared)") : QString()));
         item->setText(1, words(revision.reason));
         item->setToolTip(
             1, tr("%1, %2%3")
                    .arg(words(revision.reason), words(revision.when),
-                        p.frozen(id) ? tr("; a run was made with it, so it never changes") : QString()));
-        if (const Prediction* made = d.prediction_of(id); made && made->limit_rpm)
-            item->setText(2, QString::number(*made->limit_rpm, 'f', 0));
+                        never_changes ? tr("; a run was made with it, so it never changes") : QString()));
+        if (const auto made = predictions.find(id); made != predictions.end() && made->second->limit_rpm)
+            item->setText(2, QString::number(*made->second->limit_rpm, 'f', 0));
         if (id == d.shown())
             for (int column = 0; column < 3; ++column)
                 item->setFont(column, Theme::text_font(13, true));
@@ -111,6 +126,7 @@ void RevisionsPanel::fill_tree() {
     tree_->setCurrentItem(at != items.end()           ? at->second
                           : items.contains(d.shown()) ? items.at(d.shown())
                                                       : nullptr);
+    tree_->setUpdatesEnabled(true);
 }
 
 void RevisionsPanel::show_differences() {

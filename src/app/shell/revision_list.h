@@ -1,0 +1,42 @@
+// Revisions as a list to choose from: of the build in hand newest first, then those of the others. Words are
+// made when they are looked at, so that thousands of revisions cost no key a moment.
+#pragma once
+
+#include "app/desk/document.h"
+
+#include <QAbstractListModel>
+#include <set>
+
+namespace bathmos::app {
+
+class RevisionList : public QAbstractListModel {
+    Q_OBJECT
+  public:
+    /// `nothing`: words for a first line without a revision; "" for none.
+    RevisionList(const Document& document, QString nothing, QObject* parent);
+
+    int rowCount(const QModelIndex& parent = {}) const override;
+    QVariant data(const QModelIndex& index, int role) const override;
+    /// Follows the project; what is new at the top is put in, else all is made anew.
+    void refresh();
+    /// -1 where it is not there.
+    int row_of(Id revision) const;
+    Id revision_at(int row) const;
+
+  private:
+    struct Row {
+        Id revision = 0, build = 0;
+        int place = 0; ///< in its build, from 1
+        bool operator==(const Row&) const = default;
+    };
+    std::vector<Row> rows_of_project() const;
+    QString words_of(const Row& row) const;
+
+    const Document& document_;
+    QString nothing_;
+    std::vector<Row> rows_;
+    std::set<Id> frozen_;
+    Id build_ = 0;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,169 @@
+#include "fuzz/readers.h"
+
+#include "core/dyno/pull_report.h"
+#include "core/problem/input_error.h"
+#include "core/rig/rig_run.h"
+#include "core/train/train_figures.h"
+#include "core/train/train_starter.h"
+#include "io/dyno/pull_file.h"
+#include "io/file/safe_file.h"
+#include "io/json/json.h"
+#include "io/lobe/gauge_file.h"
+#include "io/lobe/lobe_file.h"
+#include "io/project/parts_csv.h"
+#include "io/project/rescue.h"
+#include "io/project/store.h"
+#include "io/rig/rig_file.h"
+#include "io/train/train_file.h"
+
+#include <array>
+#include <filesystem>
+#include <fmt/format.h>
+#include <unistd.h>
+
+namespace bathmos::test {
+
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::array<std::string_view, static_cast<std::size_t>(Reader::Count)> kNames = {
+    "train", "lobe", "rig_text", "rig_hdf5", "pull", "parts", "record", "trace_csv", "project"};
+
+// The bytes as a file, which goes again with all that was made beside it.
+class TemporaryFile {
+  public:
+    TemporaryFile(std::string_view bytes, const char* ending) {
+        std::string folder = (fs::temp_directory_path() / "bathmos-fuzz-XXXXXX").string();
+        if (!mkdtemp(folder.data()))
+            throw std::runtime_error("no temporary folder");
+        folder_ = folder;
+        path_ = folder_ / ("case" + std::string(ending));
+        io::write_file(path_, bytes);
+    }
+    ~TemporaryFile() {
+        std::error_code none;
+        fs::remove_all(folder_, none);
+    }
+    TemporaryFile(const TemporaryFile&) = delete;
+    TemporaryFile& operator=(const TemporaryFile&) = delete;
+    const fs::path& path() const { return path_; }
+    fs::path beside(const char* name) const { return folder_ / name; }
+
+  private:
+    fs::path folder_, path_;
+};
+
+const Train& usual_train() {
+    static const Train train = starter_train();
+    return train;
+}
+
+void read_train_text(std::string_view bytes) {
+    const Train train = io::parse_train(bytes, "case");
+    cautions_of(train);
+    if (!(io::parse_train(io::train_text(train), "again").layout == train.layout))
+        throw std::logic_error("a train that was written reads as another");
+}
+
+void read_lobe_table(std::string_view bytes) {
+    const TemporaryFile file(bytes, ".csv");
+    const io::LobeFile lobe = io::read_lobe_csv(file.path());
+    curve_of(lobe.lobe);
+}
+
+void use_rig(const fs::path& path) {
+    const RigTrace trace = io::read_rig(path);
+    io::rig_of(io::unpacked(io::packed(io::trace_of(trace))));
+    if (trace.lift_mm.size() < 200000) // else each case takes seconds
+        reduce(trace, usual_train());
+}
+
+void read_pull_table(std::string_view bytes) {
+    const TemporaryFile file(bytes, ".csv");
+    for (const Pull& pull : io::read_pulls(file.path()))
+        if (pull.size() < 3000)
+            report_on(pull, false);
+}
+
+void read_record(std::string_view bytes) {
+    if (bytes.empty())
+        return;
+    const auto kind = static_cast<io::RecordKind>(static_cast<std::uint8_t>(bytes[0]) % io::kRecordKinds);
+    Project project;
+    io::put_record(project, kind, 1, io::json_text(io::parse_json(bytes.substr(1))));
+    Project again;
+    io::put_record(again, kind, 1, io::record_text(project, kind, 1));
+    if (io::record_text(again, kind, 1) != io::record_text(project, kind, 1))
+        throw std::logic_error("a record that was written reads as another");
+    check_project(project);
+}
+
+void read_trace_table(std::string_view bytes) {
+    io::Trace trace{"case", "rig", "", {{"lift_mm", true, {}, {}}, {"turn_rpm", false, {}, {}}}};
+    io::read_trace_csv(bytes, trace);
+    io::unpacked(io::packed(trace));
+    io::rig_of(trace);
+}
+
+void read_project(std::string_view bytes) {
+    const TemporaryFile file(bytes, ".bathmos");
+    try {
+        const io::Store store = io::Store::open(file.path());
+        for (const io::TraceInfo& info : store.traces())
+            try {
+                io::rig_of(io::unpacked(store.trace(info.id)));
+            } catch (const InputError&) { // one is damaged, the others are not
+            }
+        store.undo_text();
+        check_project(store.project());
+        return;
+    } catch (const InputError&) { // what can still be rescued?
+    }
+    io::rescue(file.path(), file.beside("rescued.bathmos"));
+    io::Store::open(file.beside("rescued.bathmos"));
+}
+
+} // namespace
+
+std::string_view name_of(Reader reader) {
+    return kNames[static_cast<std::size_t>(reader)];
+}
+
+Reader find_reader(std::string_view name) {
+    for (std::size_t i = 0; i < kNames.size(); ++i)
+        if (kNames[i] == name)
+            return static_cast<Reader>(i);
+    return Reader::Count;
+}
+
+void read_as(Reader reader, std::string_view bytes) {
+    try {
+        switch (reader) {
+        case Reader::Train:
+            return read_train_text(bytes);
+        case Reader::Lobe:
+            return read_lobe_table(bytes);
+        case Reader::RigText:
+            return use_rig(TemporaryFile(bytes, ".csv").path());
+        case Reader::RigHdf5:
+            return use_rig(TemporaryFile(bytes, ".h5").path());
+        case Reader::Pull:
+            return read_pull_table(bytes);
+        case Reader::Parts:
+            io::parse_parts_csv(bytes, "case");
+            return;
+        case Reader::Record:
+            return read_record(bytes);
+        case Reader::TraceCsv:
+            return read_trace_table(bytes);
+        case Reader::Project:
+            return read_project(bytes);
+        case Reader::Count:
+            break;
+        }
+    } catch (const InputError&) { // told: that is what it is for
+    }
+}
+
+} // namespace bathmos::test
