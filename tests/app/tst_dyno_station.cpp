@@ -165,6 +165,21 @@ class TstDynoStation : public QObject {
         QTRY_COMPARE_WITH_TIMEOUT(pulls->rowCount(), 4, kPatience_ms);
     }
 
+    void a_row_that_cannot_be_is_named_on_import() {
+        DynoFixture f("dyno-absurd");
+        const QString path = Fixture::folder().filePath("absurd.pull.csv");
+        QByteArray text = "rpm,torque_Nm\n";
+        for (int rpm = 3000; rpm <= 7000; rpm += 50)
+            text += QByteArray::number(rpm) + (rpm == 5000 ? ",1e30\n" : ",200.5\n");
+        write_test_file(path, text);
+        f.import_pull(path);
+        QVERIFY2(f.window->message().contains("taken as lost"), qPrintable(f.window->message()));
+        QVERIFY(f.window->message().contains("Torque 1e+30"));
+        QCOMPARE(f.window->dyno().shown()->pulls.size(), std::size_t{1});
+        for (const double torque : f.window->dyno().shown()->pulls.front()->pull[PullChannel::Torque])
+            QVERIFY(!(torque > 201));
+    }
+
     void the_mapping_of_a_source_is_remembered() {
         DynoFixture f("dyno-mapping");
         const QString path = Fixture::folder().filePath("other.csv");

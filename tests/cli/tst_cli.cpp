@@ -367,6 +367,15 @@ class TestCli : public QObject {
         QCOMPARE(s["cautions"][0]["rule"].get<std::string>(), std::string("unusual"));
     }
 
+    void a_full_disk_is_told_and_nothing_crashes_after_it() {
+        const QString full = at("full.h5");
+        QFile::link(QStringLiteral("/dev/full"), full);
+        const Answer a = run({"sweep", kTrain, "--rpm", "5000:6000:500", "--out", full});
+        QCOMPARE(a.code, 2); // not a signal
+        QVERIFY2(a.error.contains(QStringLiteral("No space left on device")), qPrintable(a.error));
+        QCOMPARE(a.error.count(QLatin1Char('\n')), 1);
+    }
+
     void a_train_that_opens_no_valve_exits_2() {
         Train train = io::read_train(kTrain.toStdString());
         train.contacts.cam_stiffness_N_per_m = 1e-3;

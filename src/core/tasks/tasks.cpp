@@ -1,6 +1,6 @@
 #include "core/tasks/tasks.h"
 
-#if defined(__SANITIZE_THREAD__)
+#if defined(BATHMOS_THREADS_CHECKED)
 #include <atomic>
 #include <mutex>
 #include <thread>
@@ -12,7 +12,7 @@
 
 namespace bathmos {
 
-#if defined(__SANITIZE_THREAD__)
+#if defined(BATHMOS_THREADS_CHECKED)
 
 // The task library hands work over inside its own uninstrumented code, which the thread sanitizer takes for
 // races. Under it plain threads do the same work, so that what our bodies share is really checked.

@@ -25,12 +25,12 @@ namespace {
 
 // Texts one by one as the file gives them, then read on all cores: a season's revisions are many.
 Project read_records(SQLite::Database& db) {
-    struct Row {
+    struct StoredText {
         RecordKind kind;
         Id id;
         std::string text;
     };
-    std::vector<Row> all;
+    std::vector<StoredText> all;
     for (std::size_t kind = 0; kind < kRecordKinds; ++kind) {
         SQLite::Statement rows(db, fmt::format("SELECT id, body FROM {} ORDER BY id", kRecordNames[kind]));
         while (rows.executeStep())

@@ -169,8 +169,17 @@ void DynoStation::import_file(const QString& path) {
         std::vector<session::NotedPull> pulls;
         for (const Pull& pull : dialog.pulls())
             pulls.push_back(session::noted(pull, dialog.note()));
-        if (context_.document.add_pulls(QFileInfo(path).fileName(), pulls))
-            dialog.remember();
+        if (!context_.document.add_pulls(QFileInfo(path).fileName(), pulls))
+            return;
+        dialog.remember();
+        QStringList lost;
+        for (const Pull& pull : dialog.pulls())
+            for (const std::string& reading : pull.cannot_be)
+                lost << words(pull.name + ": " + reading);
+        lost.removeDuplicates();
+        if (!lost.isEmpty())
+            emit message(
+                tr("Readings that cannot be were taken as lost. %1").arg(lost.join(QStringLiteral("; "))));
     } catch (const InputError& error) {
         emit message(tr("The pulls were not imported. %1").arg(QString::fromStdString(error.what())));
     }
@@ -455,7 +464,11 @@ QString DynoStation::help() const {
         "below.</p>"
         "<p>Correction by SAE J1349 takes the logged air and barometer; factor and inputs stand beside it. "
         "Corrected and "
-        "uncorrected pulls never share a plot. In <i>Pulls</i>, double click changes what was noted.</p>"
+        "uncorrected pulls never share a plot. In <i>Pulls</i>, double click changes what was noted. A "
+        "reading that "
+        "cannot be (a speed of 1e10, a torque of twice its neighbours in one row) is taken as lost and named "
+        "on "
+        "import.</p>"
         "<p><b>Caution.</b> A dyno needs guards, an interlock, ventilation and a clear room; its maker's "
         "instructions, "
         "local rules and a competent person come first.</p>");

@@ -12,6 +12,7 @@
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/page_pdf.h"
+#include "core/train/unusual.h"
 #include "io/file/safe_file.h"
 #include "io/lobe/lobe_text.h"
 #include "io/project/trace.h"
@@ -224,7 +225,8 @@ void LobeStation::import_file(const QString& path) {
             emit message(
                 tr("%n lobe(s) put on the shelf. Base radius and follower are taken from the build in "
                    "hand: correct them on the shelf if they differ.",
-                   nullptr, static_cast<int>(ids.size())));
+                   nullptr, static_cast<int>(ids.size())) +
+                asked_back(lobes));
         }
     } catch (const InputError& error) {
         emit message(tr("The lobe was not imported. %1").arg(words(error.what())));
@@ -272,6 +274,15 @@ void LobeStation::export_page() {
         names.push_back(lobe->name);
     if (!write_page_pdf(path, *tabs_->currentWidget(), title, names.join(QStringLiteral(" · "))))
         emit message(tr("The page was not exported: %1 cannot be written. Choose another place.").arg(path));
+}
+
+// Of the first lobe whose lift is hardly one: is its unit right?
+QString LobeStation::asked_back(const std::vector<GaugedPart>& lobes) const {
+    for (const GaugedPart& lobe : lobes)
+        if (const auto asked = unusual_lobe_lift(curve_of(lobe.part.piece.lobe).lift_m()))
+            return QLatin1Char(' ') + words(lobe.part.name) + QStringLiteral(": ") +
+                   words(in_words(*asked, context_.units.system()));
+    return {};
 }
 
 QString LobeStation::help() const {

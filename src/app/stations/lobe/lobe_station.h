@@ -38,6 +38,7 @@ class LobeStation : public Station {
   private:
     QWidget* make_list();
     void fill_list();
+    QString asked_back(const std::vector<GaugedPart>& lobes) const;
     void export_curves();
     void export_table();
     void export_page();

@@ -320,7 +320,12 @@ QString TrainStation::help() const {
         "check "
         "again</i> lists what depends on what was changed; a line of what you found closes a check, or a "
         "line of "
-        "why not.</p>"
+        "why not. A number far from what engines have is asked back (▲, <i>is its unit right?</i>) and marks "
+        "predictions "
+        "until it is mended or waived.</p>"
+        "<p><b>A file that changed under you</b>: a project that was deleted, moved, replaced or written by "
+        "another "
+        "program keeps no edit; the number goes back, and <i>Save a copy</i> stands beside the message.</p>"
         "<p><b>Caution.</b> Compressed springs and flying locks injure: eye protection, cover the drain "
         "holes, count the locks. These numbers "
         "are advice; makers' instructions, local rules and a competent person come first.</p>");

@@ -1,0 +1,54 @@
+// A build of 5000 revisions: opening it, a key of an edit, a step back.
+#include "core/train/train_starter.h"
+#include "io/project/store.h"
+#include "session/project/project_session.h"
+#include "timing.h"
+
+#include <filesystem>
+#include <fmt/format.h>
+
+using namespace bathmos;
+using namespace bathmos::bench;
+using namespace bathmos::io;
+namespace fs = std::filesystem;
+
+namespace {
+
+void build(const fs::path& path, Id revisions) {
+    Store store = Store::create(path);
+    Project p;
+    p.engines[1].name = "engine";
+    p.builds[1] = {"intake", 1, ValveSide::Intake, 0, revisions, ""};
+    Train train = starter_train();
+    for (Id id = 1; id <= revisions; ++id) {
+        train.valve.mass_kg = 0.09 + 1e-7 * static_cast<double>(id);
+        p.revisions[id] = {1, id - 1, "", "change", now_text(), {train, {}}};
+    }
+    std::vector<RecordChange> all;
+    for (const RecordKind kind : {RecordKind::Engine, RecordKind::Build, RecordKind::Revision})
+        for (const Id id : record_ids(p, kind))
+            all.push_back({kind, id, record_text(p, kind, id)});
+    store.commit("fill", "", all);
+}
+
+} // namespace
+
+int main() {
+    const fs::path folder = fs::temp_directory_path() / "bathmos-bench-season",
+                   path = folder / "season.bathmos";
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+    build(path, 5000);
+    { Store first = Store::open(path); } // the copy beside it is made once
+    session::ProjectSession session("", [](session::Event) {});
+    fmt::print("open: {:.0f} ms\n", seconds_of([&] { session.open(path); }) * 1e3);
+    Train train = session.train();
+    double longest = 0;
+    for (int key = 0; key < 20; ++key) {
+        train.lash_m += 1e-6;
+        longest = std::max(longest, seconds_of([&] { session.edit(train, "lash", "lash"); }));
+    }
+    fmt::print("a key: {:.1f} ms at most\n", longest * 1e3);
+    fmt::print("undo: {:.1f} ms\n", seconds_of([&] { session.undo(); }) * 1e3);
+    fs::remove_all(folder);
+}
