@@ -4,6 +4,7 @@
 #include "app/shell/guarded_application.h"
 #include "app/shell/revision_list.h"
 
+#include <QListWidget>
 #include <filesystem>
 
 using namespace bathmos;
@@ -49,6 +50,31 @@ class TestRefused : public QObject {
         const io::Store store = io::Store::open(f.next_path.toStdString());
         NEAR(store.project().revisions.rbegin()->second.assembly.train.lash_m, 0.4e-3, 1e-12);
         QVERIFY(before != QStringLiteral("0.4"));
+    }
+
+    void results_that_cannot_be_kept_are_not_asked_for_again_and_again() {
+        ProjectFixture f("results");
+        f.few_speeds();
+        f.wait_for_sweep();
+        auto* findings = f.find<QListWidget>("findings");
+        const int before = findings->count();
+        QVERIFY(before > 0);
+        fs::remove(f.path.toStdString());
+        QSignalSpy changed(&f.document(), &Document::changed), refused(&f.document(), &Document::refused);
+        paste(f, "lash_mm", "0.5");
+        QCOMPARE(refused.count(), 1);
+        Prediction arrived;
+        arrived.revision = f.document().shown();
+        arrived.hash = "another";
+        f.document().note_prediction(arrived);
+        QCOMPARE(refused.count(), 2);
+        QTest::qWait(300); // nothing goes on by itself
+        QCOMPARE(refused.count(), 2);
+        QCOMPARE(changed.count(), 0); // the train is what it was
+        QVERIFY(f.window->sweep().state() == SweepRunner::State::Done);
+        QCOMPARE(findings->count(), before);
+        QVERIFY(!findings->item(0)->text().isEmpty());
+        QVERIFY(f.find<QPushButton>("message_save_copy")->isVisible());
     }
 
     void an_edit_of_a_project_that_was_replaced_goes_back() {

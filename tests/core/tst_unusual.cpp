@@ -1,7 +1,9 @@
 #include "core/motion/sweep.h"
+#include "core/rig/rig_run.h"
 #include "core/train/train_check.h"
 #include "core/train/train_fields.h"
 #include "core/train/unusual.h"
+#include "core/uncertainty/limit_uncertainty.h"
 #include "support.h"
 
 using namespace bathmos;
@@ -108,6 +110,18 @@ class TestUnusual : public QObject {
         CONTAINS(problem.what, "does not open");
         CONTAINS(problem.mend, which == 0 ? "pushrod" : "cam");
         QVERIFY(!unusual_numbers(train).empty());
+        UncertaintyQuery query;
+        query.range = {3000, 5000, 1000};
+        query.trains = 10;
+        CONTAINS(problem_of([&] { uncertainty_of(train, query); }).what, "does not open");
+        RigTrace trace{"run", "", {}, {}, {{3000, 0, 720, true}, {3000, 720, 720, true}}};
+        for (int i = 0; i < 1440; ++i) {
+            trace.crank_deg.push_back(static_cast<float>(i % 720));
+            trace.lift_mm.push_back(
+                static_cast<float>(std::max(0.0, 10 - 0.001 * std::pow(i % 720 - 360, 2))));
+        }
+        CONTAINS(problem_of([&] { reduce(trace, train); }).what, "does not open");
+        QVERIFY(reduce(trace, starter_train()).steps.size() == 1);
     }
 };
 

@@ -148,6 +148,28 @@ class TstTrace : public QObject {
                 !back.turns[1].follows_on);
     }
 
+    void turns_outside_of_the_readings_are_told_data() {
+        QTest::addColumn<int>("column");
+        QTest::addColumn<double>("value");
+        QTest::newRow("first beyond") << 3 << 1e12;
+        QTest::newRow("count beyond") << 4 << 1e9;
+        QTest::newRow("first below zero") << 3 << -1.0;
+        QTest::newRow("count that is none") << 4 << std::nan("");
+        QTest::newRow("half a reading") << 3 << 0.5;
+    }
+    void turns_outside_of_the_readings_are_told() {
+        QFETCH(int, column);
+        QFETCH(double, value);
+        io::Trace trace = io::trace_of({"run.csv", "", {0, 90, 180}, {0, 1, 0}, {{6000, 0, 3, true}}, false});
+        QCOMPARE(io::rig_of(trace).turns.size(), std::size_t(1));
+        trace.columns.at(static_cast<std::size_t>(column)).numbers.at(0) = value;
+        const InputProblem problem = problem_of([&] { io::rig_of(trace); });
+        QCOMPARE(problem.location, trace.columns.at(static_cast<std::size_t>(column)).name);
+        CONTAINS(problem.what, "the trace has 3 readings");
+        trace.columns.at(static_cast<std::size_t>(column)).numbers.clear();
+        CONTAINS(problem_of([&] { io::rig_of(trace); }).what, "not of one length");
+    }
+
     void a_trace_of_another_kind_is_no_rig_run() {
         CONTAINS(problem_of([&] { io::rig_of(hard_trace(1)); }).what, "no column");
     }

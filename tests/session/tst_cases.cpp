@@ -182,6 +182,31 @@ class TstCases : public QObject {
         QCOMPARE(same.onset_rpm, file.model->onset_rpm);
     }
 
+    void a_damaged_run_is_told_and_leaves_the_rest() {
+        io::Store store = store_with("demo/ashgill-a22-intake-after.train.json");
+        session::keep_rig_run(
+            store, {"spoilt run", 1, false},
+            io::packed(io::trace_of(io::read_rig(source_file("demo/ashgill-a22-intake-after.rig.csv")))));
+        session::CaseInput input =
+            session::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); });
+        input.range = {5000, 8000, 1000};
+        input.traces.begin()->second.pieces.front().bytes.resize(10);
+        session::Results results;
+        const CaseFile file = session::open_case(input, results);
+        QVERIFY(!file.rig && file.model);
+        QCOMPARE(file.unread.size(), std::size_t(1));
+        CONTAINS(file.unread.front(), "spoilt run cannot be used: its stored readings are damaged");
+        const Verdict verdict = judge(file);
+        QVERIFY(std::find(verdict.missing.begin(), verdict.missing.end(), file.unread.front()) !=
+                verdict.missing.end());
+        // nor does one whose readings cannot even be fetched
+        const session::CaseInput without =
+            session::gather_case(store.project(), 1, [](Id) -> io::PackedTrace {
+                throw InputError({"", "", "is not there", ""});
+            });
+        QVERIFY(without.traces.empty());
+    }
+
     void the_range_reaches_past_the_target_and_below_every_limit() {
         const Train train = io::read_train(source_file("demo/ashgill-a22-intake-after.train.json"));
         const TrainFigures figures = figures_of(train, RigidMotion(train, curve_of(train.lobe)));

@@ -34,10 +34,11 @@ void Document::pass_on(session::Event event) {
     }
 }
 
-// Whatever was typed goes back to what is kept.
+// Whatever was typed goes back to what is kept. The train did not change, so nothing is computed anew: a
+// result that arrived could else be refused, asked for again and refused without end.
 void Document::tell_refused(const QString& why, const QString& said) {
     emit refused(said.isEmpty() ? why : said.arg(why));
-    emit changed();
+    emit put_back();
     emit records_changed();
 }
 
@@ -188,7 +189,14 @@ std::vector<Id> Document::add_lobes(const QString& file, const std::vector<Gauge
     return out;
 }
 void Document::note_prediction(const Prediction& prediction) {
-    attempt([&] { session_.note_prediction(prediction); });
+    try {
+        session_.note_prediction(prediction);
+    } catch (const io::FileChanged& error) { // no edit of anybody's: nothing to put back
+        emit refused(words(error.what()));
+        emit copy_advised();
+    } catch (const std::exception& error) {
+        emit refused(words(error.what()));
+    }
 }
 
 } // namespace bathmos::app

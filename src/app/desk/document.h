@@ -113,6 +113,7 @@ class Document : public QObject {
     void range_changed();   ///< speeds to sweep, or the target
     void limits_changed();  ///< the set in force
     void refused(const QString& why);
+    void put_back();     ///< after a refusal: what was typed is not what is kept
     void copy_advised(); ///< the file is not the one that was opened: only a copy keeps what is here
 
   private:

@@ -62,9 +62,9 @@ QString RevisionList::words_of(const Row& row) const {
         return nothing_;
     const Project& p = document_.project();
     const auto at = p.revisions.find(row.revision);
-    const QString name = at == p.revisions.end() ? QString() : words(at->second.name);
-    QString label =
-        QStringLiteral("r%1").arg(row.place) + (name.isEmpty() ? QString() : QLatin1Char(' ') + name);
+    if (at == p.revisions.end())
+        return {};
+    QString label = words(Project::label_at(static_cast<std::size_t>(row.place), at->second));
     if (const auto build = p.builds.find(row.build);
         row.build != document_.build() && build != p.builds.end())
         label = words(build->second.name) + QLatin1Char(' ') + label;

@@ -23,13 +23,6 @@ std::optional<Clearance> to_other_valve(const Train& train, const FitSurrounding
 
 } // namespace
 
-double highest_lift_m(const Motion& motion) {
-    double out = *std::max_element(motion[Channel::Lift].begin(), motion[Channel::Lift].end());
-    for (const std::vector<double>& cycle : motion.cloud_m)
-        out = std::max(out, *std::max_element(cycle.begin(), cycle.end()));
-    return out;
-}
-
 FitJudgement judge_fit(const Assembly& assembly, const TrainFigures& figures, const RigidMotion& rigid,
                        const FitSurroundings& round, const Motion* motion) {
     FitJudgement out;

@@ -20,9 +20,6 @@ struct FitJudgement {
     std::optional<Clearance> piston, other_valve;
 };
 
-/// Highest lift of a motion, m; of all its cycles where it does not repeat.
-double highest_lift_m(const Motion& motion);
-
 /// `figures` and `rigid` belong to the assembly's train. With `motion` (null: standing still) clearances,
 /// bind margin and coils that meet are judged as they are at its speed. Throws nothing.
 FitJudgement judge_fit(const Assembly& assembly, const TrainFigures& figures, const RigidMotion& rigid,

@@ -399,4 +399,11 @@ double lift_at(const Motion& motion, double crank_deg) {
            t * t * ((1 + 2 * u) * y[p.index + 1] - u * h * v[p.index + 1]);
 }
 
+double highest_lift_m(const Motion& motion) {
+    double out = *std::max_element(motion[Channel::Lift].begin(), motion[Channel::Lift].end());
+    for (const std::vector<double>& cycle : motion.cloud_m)
+        out = std::max(out, *std::max_element(cycle.begin(), cycle.end()));
+    return out;
+}
+
 } // namespace bathmos

@@ -99,4 +99,7 @@ double channel_at(const std::vector<double>& channel, double crank_deg);
 /// Lift at any crank angle by cubic Hermite in lift and lift rate.
 double lift_at(const Motion& motion, double crank_deg);
 
+/// Highest lift of a motion, m; of all its cycles where it does not repeat.
+double highest_lift_m(const Motion& motion);
+
 } // namespace bathmos

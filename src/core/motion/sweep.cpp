@@ -40,13 +40,7 @@ std::vector<SpeedMetrics> rows_of(const std::vector<std::shared_ptr<const Motion
     return rows;
 }
 
-void require_opens(const Train& train, const RigidMotion& rigid,
-                   const std::vector<std::shared_ptr<const Motion>>& motions) {
-    double highest_m = 0;
-    for (const auto& motion : motions) {
-        const std::vector<double>& lift_m = (*motion)[Channel::Lift];
-        highest_m = std::max(highest_m, *std::max_element(lift_m.begin(), lift_m.end()));
-    }
+void require_opens(const Train& train, const RigidMotion& rigid, double highest_m) {
     if (highest_m >= kOpensShare * rigid.peak_m())
         return;
     const TrainFigures figures = figures_of(train, rigid);
@@ -111,7 +105,10 @@ Sweep sweep(const Train& train, const SpeedRange& range, const LimitsInForce& li
     model.run_on(order, keep, watch.stop, rule);
     std::sort(out.motions.begin(), out.motions.end(),
               [](const auto& a, const auto& b) { return a->speed_rpm < b->speed_rpm; });
-    require_opens(train, model.rigid(), out.motions);
+    double highest_m = 0;
+    for (const auto& motion : out.motions)
+        highest_m = std::max(highest_m, highest_lift_m(*motion));
+    require_opens(train, model.rigid(), highest_m);
     summarise();
     return out;
 }

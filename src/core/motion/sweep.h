@@ -50,10 +50,9 @@ struct SweepWatch {
 
 /// The share of the kinematic lift under which a train does not open its valve: no limit can be told then.
 inline constexpr double kOpensShare = 0.5;
-/// Throws InputError when no motion lifts the valve by kOpensShare of its kinematic lift, naming the softest
-/// and the heaviest part. `motions` not empty.
-void require_opens(const Train& train, const RigidMotion& rigid,
-                   const std::vector<std::shared_ptr<const Motion>>& motions);
+/// Throws InputError where the highest lift that was computed, m, is under kOpensShare of the kinematic one,
+/// naming the softest and the heaviest part. What a result is judged by must have opened.
+void require_opens(const Train& train, const RigidMotion& rigid, double highest_m);
 
 /// Sweeps a valid train. Throws Stopped, or InputError where the numbers run away, a part is too stiff to
 /// follow, or the valve does not open.

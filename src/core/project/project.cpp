@@ -80,7 +80,11 @@ std::string Project::revision_label(Id revision) const {
         return "–";
     const std::vector<Id> all = revisions_of(at->second.build);
     const auto place = std::find(all.begin(), all.end(), revision) - all.begin();
-    return fmt::format("r{}{}{}", place + 1, at->second.name.empty() ? "" : " ", at->second.name);
+    return label_at(static_cast<std::size_t>(place) + 1, at->second);
+}
+
+std::string Project::label_at(std::size_t place, const Revision& revision) {
+    return fmt::format("r{}{}{}", place, revision.name.empty() ? "" : " ", revision.name);
 }
 
 std::vector<Id> Project::users_of(Id part) const {

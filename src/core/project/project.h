@@ -117,6 +117,8 @@ struct Project {
     std::vector<Id> revisions_of(Id build) const;
     /// "r3" or "r3 thin wall": how a revision is called on screen, by its place in its build.
     std::string revision_label(Id revision) const;
+    /// The same where its place in its build, from 1, is known already.
+    static std::string label_at(std::size_t place, const Revision& revision);
     /// Builds whose latest revision carries the part.
     std::vector<Id> users_of(Id part) const;
 };

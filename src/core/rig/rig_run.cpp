@@ -443,6 +443,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
         throw InputError({"", "contacts and stiffnesses",
                           fmt::format("the model's motion runs away at {:.0f} rev/min", slowest),
                           "check the train for a stiffness and a mass that do not fit together"});
+    require_opens(train, mechanism.rigid(), highest_lift_m(model));
     std::vector<double> model_mm = model[Channel::Lift];
     for (double& lift : model_mm)
         lift *= 1e3;

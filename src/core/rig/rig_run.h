@@ -67,8 +67,8 @@ struct RigOptions {
 };
 
 /// Reduces a trace against a valid train: the model at the slowest step gives phase and scale.
-/// Throws InputError (source = the trace's) when there is nothing to reduce, or the sensor reads backwards;
-/// Stopped.
+/// Throws InputError (source = the trace's) when there is nothing to reduce, the sensor reads backwards, or
+/// the model of the train does not open its valve; Stopped.
 RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& options = {});
 
 } // namespace bathmos

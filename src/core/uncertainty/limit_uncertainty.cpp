@@ -1,5 +1,6 @@
 #include "core/uncertainty/limit_uncertainty.h"
 
+#include "core/motion/sweep.h"
 #include "core/train/train_check.h"
 
 #include <Eigen/Dense>
@@ -220,11 +221,18 @@ LimitUncertainty uncertainty_of(const Train& train, const UncertaintyQuery& quer
     quick.rule.most = kMostCycles;
     quick.rule.close_step = 2 * kCloseStep;
     quick.rule.halve_at_clash = false; // moves a train's limit by far less than its tolerances do
-    if (quick.near_rpm <= 0)
-        quick.near_rpm = refine_limit(nominal, quick, watch.stop).speed_rpm.value_or(0);
+    double low_speed_deg = 0;
     nominal.run(
         {kLowSpeed_rpm},
-        [&](Motion&& m) { quick.low_speed_deg = m.metrics[Metric::DurationChange].value_or(0); }, watch.stop);
+        [&](Motion&& m) {
+            if (m.finite)
+                require_opens(train, nominal.rigid(), highest_lift_m(m));
+            low_speed_deg = m.metrics[Metric::DurationChange].value_or(0);
+        },
+        watch.stop);
+    if (quick.near_rpm <= 0)
+        quick.near_rpm = refine_limit(nominal, quick, watch.stop).speed_rpm.value_or(0);
+    quick.low_speed_deg = low_speed_deg;
     quick.round_rpm = kRound_rpm;
     quick.workers = 1; // each worker has trains of its own
     std::vector<Draw> draws(query.trains);

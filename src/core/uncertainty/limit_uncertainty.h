@@ -45,7 +45,8 @@ struct UncertaintyWatch {
 /// Draws trains by a scrambled Halton sequence [Halton 1960; Owen 1995] through normal distributions whose
 /// two standard deviations are the tolerances, and finds each one's limit, more roughly than a sweep does
 /// (docs/accuracy.md). The same for a seed. Shares come from a fit of each input and its square to the draws,
-/// errors from leaving out tenths of them (jackknife). Throws Stopped.
+/// errors from leaving out tenths of them (jackknife). Throws Stopped, or InputError where the train does not
+/// open its valve.
 LimitUncertainty uncertainty_of(const Train& train, const UncertaintyQuery& query,
                                 const UncertaintyWatch& watch = {});
 

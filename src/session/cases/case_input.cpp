@@ -20,18 +20,36 @@ namespace {
 
 constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
 
-// The readings of a kept run or pull. One that is damaged or lost leaves the others: it is told among what is
-// missing.
-std::optional<io::Trace> readings_of(const CaseInput& input, const Entry& entry,
-                                     std::vector<std::string>& unread, const std::stop_token& stop) {
+// Reads a kept run or pull. One that is damaged or lost leaves the others: it is told among what is missing.
+template <class Read>
+void read_kept(const CaseInput& input, const Entry& entry, std::vector<std::string>& unread,
+               const std::stop_token& stop, Read read) {
     try {
         if (entry.traces.empty() || !input.traces.contains(entry.traces.front()))
             throw InputError({"", "", "its readings are not in the project", "import its file again"});
-        return io::unpacked(input.traces.at(entry.traces.front()), stop);
+        read(io::unpacked(input.traces.at(entry.traces.front()), stop));
     } catch (const InputError& error) {
-        unread.push_back(fmt::format("{} cannot be read: {}", entry.name, error.problem().what));
-        return std::nullopt;
+        unread.push_back(fmt::format("{} cannot be used: {}", entry.name, error.problem().what));
     }
+}
+
+PullCase pull_case(const Pull& pull, const Entry& entry, std::optional<bool>& charged,
+                   const std::stop_token& stop) {
+    PullCase one{entry.name, analyse(pull, stop), {}, "", std::nullopt};
+    one.tests = test_confounders(pull, one.analysis);
+    if (const auto fuel = entry.words.find("fuel"); fuel != entry.words.end())
+        one.fuel = fuel->second;
+    if (const auto boost = entry.numbers.find("boost_kPa"); boost != entry.numbers.end())
+        one.boost_Pa = boost->second * 1e3;
+    if (one.boost_Pa.value_or(0) > 0)
+        charged = true;
+    std::vector<double> map;
+    for (const double value : pull[PullChannel::Manifold])
+        if (std::isfinite(value))
+            map.push_back(value);
+    if (!map.empty())
+        charged = charged.value_or(false) || median(map) > kCharged_Pa;
+    return one;
 }
 
 std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& ids,
@@ -43,27 +61,9 @@ std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& 
         const Entry& entry = input.project.of(EntryKind::DynoPull).at(id);
         const bool corrected = entry.numbers.contains("corrected");
         (corrected ? corrected_one : raw_one) = true;
-        const auto readings = readings_of(input, entry, unread, stop);
-        if (!readings)
-            continue;
-        const Pull pull = io::pull_of(*readings, corrected);
-        PullCase one{entry.name, analyse(pull, stop), {}, "", std::nullopt};
-        one.tests = test_confounders(pull, one.analysis);
-        if (const auto fuel = entry.words.find("fuel"); fuel != entry.words.end())
-            one.fuel = fuel->second;
-        if (const auto boost = entry.numbers.find("boost_kPa"); boost != entry.numbers.end())
-            one.boost_Pa = boost->second * 1e3;
-        if (one.boost_Pa.value_or(0) > 0)
-            charged = true;
-        if (pull.has(PullChannel::Manifold)) {
-            std::vector<double> map;
-            for (double value : pull[PullChannel::Manifold])
-                if (std::isfinite(value))
-                    map.push_back(value);
-            if (!map.empty())
-                charged = charged.value_or(false) || median(map) > kCharged_Pa;
-        }
-        out.push_back(std::move(one));
+        read_kept(input, entry, unread, stop, [&](const io::Trace& readings) {
+            out.push_back(pull_case(io::pull_of(readings, corrected), entry, charged, stop));
+        });
     }
     if (corrected_one && raw_one)
         throw InputError({"", "pulls", "some pulls of this state are corrected and some are not",
@@ -180,12 +180,9 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
         options.limits = input.limits;
         options.progress = part(0.7, 1);
         options.stop = stop;
-        if (auto readings = readings_of(input, run, out.unread, stop))
-            try {
-                out.rig = rig_facts(*results.reduction(io::rig_of(std::move(*readings)), train, options));
-            } catch (const InputError& error) {
-                out.unread.push_back(fmt::format("{} cannot be used: {}", run.name, error.problem().what));
-            }
+        read_kept(input, run, out.unread, stop, [&](io::Trace readings) {
+            out.rig = rig_facts(*results.reduction(io::rig_of(std::move(readings)), train, options));
+        });
         if (out.rig) {
             out.rig->name = run.name;
             const Onset model = onset_beside(out.model->rows, swept->summary.onset, out.rig->rows).onset;

@@ -58,6 +58,7 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
     for (int c = 0; c < kColumns; ++c)
         grid->setColumnStretch(c, 1);
     connect(&context_.document, &Document::changed, this, &HandlesPanel::refresh);
+    connect(&context_.document, &Document::put_back, this, &HandlesPanel::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &HandlesPanel::refresh);
     connect(&context_.what_if, &WhatIf::changed, this, &HandlesPanel::tell);
     connect(&context_.sweep, &SweepRunner::motions_changed, this, &HandlesPanel::tell);

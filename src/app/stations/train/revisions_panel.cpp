@@ -92,7 +92,7 @@ void RevisionsPanel::fill_tree() {
     const std::set<Id> frozen = p.frozen_revisions();
     tree_->setUpdatesEnabled(false);
     tree_->clear();
-    int place = 0;
+    std::size_t place = 0;
     for (const Id id : p.revisions_of(d.build())) {
         const Revision& revision = p.revisions.at(id);
         // a line of revisions is a list; what branches off stands under it
@@ -104,8 +104,7 @@ void RevisionsPanel::fill_tree() {
         items[id] = item;
         const bool never_changes = frozen.contains(id);
         item->setData(0, Qt::UserRole, QVariant::fromValue<qlonglong>(id));
-        item->setText(0, QStringLiteral("r%1").arg(++place) +
-                             (revision.name.empty() ? QString() : QLatin1Char(' ') + words(revision.name)) +
+        item->setText(0, words(Project::label_at(++place, revision)) +
                              (never_changes ? QStringLiteral(" ▣") : QString()) +
                              (id == d.compared() ? tr(" (compared)") : QString()));
         item->setText(1, words(revision.reason));

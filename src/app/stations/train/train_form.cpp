@@ -56,6 +56,7 @@ TrainForm::TrainForm(Context context, QWidget* parent) : QScrollArea(parent), co
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFocusPolicy(Qt::NoFocus);
     connect(&context_.document, &Document::changed, this, &TrainForm::refresh);
+    connect(&context_.document, &Document::put_back, this, &TrainForm::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &TrainForm::refresh);
 }
 
