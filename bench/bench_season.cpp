@@ -1,9 +1,13 @@
-// A build of 5000 revisions: opening it, a key of an edit, a step back.
+// A build of 5000 revisions: opening it, a key of an edit, a step back; the same in the window, painting
+// counted (run it with QT_QPA_PLATFORM=offscreen).
+#include "app/shell/main_window.h"
 #include "core/train/train_starter.h"
 #include "io/project/store.h"
 #include "session/project/project_session.h"
 #include "timing.h"
 
+#include <QApplication>
+#include <algorithm>
 #include <filesystem>
 #include <fmt/format.h>
 
@@ -31,15 +35,7 @@ void build(const fs::path& path, Id revisions) {
     store.commit("fill", "", all);
 }
 
-} // namespace
-
-int main() {
-    const fs::path folder = fs::temp_directory_path() / "bathmos-bench-season",
-                   path = folder / "season.bathmos";
-    fs::remove_all(folder);
-    fs::create_directories(folder);
-    build(path, 5000);
-    { Store first = Store::open(path); } // the copy beside it is made once
+void without_a_window(const fs::path& path) {
     session::ProjectSession session("", [](session::Event) {});
     fmt::print("open: {:.0f} ms\n", seconds_of([&] { session.open(path); }) * 1e3);
     Train train = session.train();
@@ -50,5 +46,40 @@ int main() {
     }
     fmt::print("a key: {:.1f} ms at most\n", longest * 1e3);
     fmt::print("undo: {:.1f} ms\n", seconds_of([&] { session.undo(); }) * 1e3);
+}
+
+void in_the_window(const fs::path& path) {
+    app::Theme::load_fonts();
+    app::MainWindow window(app::WindowOptions{});
+    window.show();
+    fmt::print("window, open: {:.0f} ms\n",
+               seconds_of([&] { window.open_train(QString::fromStdString(path.string())); }) * 1e3);
+    QCoreApplication::processEvents();
+    window.document().set_range({7000, 7400, 400});
+    std::vector<double> keys_ms;
+    for (int key = 0; key < 41; ++key)
+        keys_ms.push_back(1e3 * seconds_of([&] {
+                              Train train = window.document().train();
+                              train.lash_m += 1e-6;
+                              window.document().edit(train, QStringLiteral("lash"), QStringLiteral("lash"));
+                              QCoreApplication::processEvents();
+                          }));
+    std::sort(keys_ms.begin(), keys_ms.end());
+    fmt::print("window, a key: {:.1f} ms (median), {:.1f} ms at most\n", keys_ms[keys_ms.size() / 2],
+               keys_ms.back());
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    const fs::path folder = fs::temp_directory_path() / "bathmos-bench-season",
+                   path = folder / "season.bathmos";
+    fs::remove_all(folder);
+    fs::create_directories(folder);
+    build(path, 5000);
+    { Store first = Store::open(path); } // the copy beside it is made once
+    without_a_window(path);
+    in_the_window(path);
     fs::remove_all(folder);
 }

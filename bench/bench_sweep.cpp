@@ -116,6 +116,14 @@ void costs(const Train& train) {
         const auto [ms, dof] = cycle_ms(t);
         fmt::print("  {} springs of 8 segments: {:.3f} ms ({} dofs)\n", n, ms, dof);
     }
+    {
+        Train t = train;
+        t.springs.assign(2, train.springs[0]);
+        t.camshaft.emplace();
+        t.valve.elastic.emplace();
+        const auto [ms, dof] = cycle_ms(t);
+        fmt::print("  2 springs, camshaft torsion and an elastic valve: {:.3f} ms ({} dofs)\n", ms, dof);
+    }
     for (const double coils : {4.0, 8.0, 16.0}) {
         Train t = train;
         t.springs.resize(1);

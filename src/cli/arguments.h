@@ -17,6 +17,7 @@ namespace bathmos::cli {
 /// Defines commands; each runs from its own callback once the command line is read. `stop` is asked for then.
 using StopToken = std::function<std::stop_token()>;
 void define_model_commands(CLI::App& app, const StopToken& stop);
+void define_calibration_commands(CLI::App& app, const StopToken& stop);
 void define_lobe_commands(CLI::App& app, const StopToken& stop);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);

@@ -25,7 +25,7 @@ struct DynoOptions {
     bool correct = false;
     std::string project, build; // of diagnose
     Id revision = 0;
-    bool json = false, changes = false;
+    bool json = false, changes = false, quick = false;
     std::string changed, fuel, notes; // of keep-pull
     std::optional<double> boost_kPa;
     std::string true_train; // of stand-in-pull
@@ -47,11 +47,11 @@ std::vector<PullReport> reports_of(const std::string& path, bool correct, const 
     return out;
 }
 
-StateCurve curve_of_state(const std::vector<PullReport>& reports) {
-    std::vector<const PullAnalysis*> pulls;
+std::vector<const PullAnalysis*> analyses_of(const std::vector<PullReport>& reports) {
+    std::vector<const PullAnalysis*> out;
     for (const PullReport& r : reports)
-        pulls.push_back(&r.analysis);
-    return state_curve(pulls);
+        out.push_back(&r.analysis);
+    return out;
 }
 
 std::string curve_csv(const std::vector<PullReport>& reports) {
@@ -68,10 +68,12 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
     require_apart({{"pull", o.pull}, {"--against", o.against}}, {{"--out", o.out}, {"--summary", o.summary}});
     const std::vector<PullReport> reports = reports_of(o.pull, o.correct, stop);
     std::optional<StateDifference> change;
+    std::optional<StateBreak> against;
     if (!o.against.empty()) {
         const std::vector<PullReport> before = reports_of(o.against, o.correct, stop);
         try {
-            change = difference(curve_of_state(before), curve_of_state(reports));
+            change = difference(state_curve(analyses_of(before)), state_curve(analyses_of(reports)));
+            against = break_against(analyses_of(before), analyses_of(reports));
         } catch (const InputError& error) {
             throw error.in(o.against);
         }
@@ -81,7 +83,7 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
             note(report.name + ": taken as lost: " + reading);
     if (!o.out.empty())
         io::write_file(o.out, curve_csv(reports));
-    io::write_file(o.summary, io::pull_json(reports, change));
+    io::write_file(o.summary, io::pull_json(reports, change, against));
 }
 
 // The build of a name, and its revision in hand unless another one is asked for.
@@ -103,7 +105,10 @@ Id revision_of(const Project& project, const DynoOptions& o) {
 }
 
 std::string plain_text(const Verdict& v) {
-    std::string out = fmt::format("{}\n{}\n\n", v.question, v.answer);
+    std::string out = fmt::format("{}\n{}\n", v.question, v.answer);
+    if (!v.valve_answer.empty())
+        out += v.valve_answer + "\n";
+    out += "\n";
     for (std::size_t i = 0; i < std::min<std::size_t>(4, v.weighing.causes.size()); ++i) {
         const WeighedCause& c = v.weighing.causes[i];
         out += fmt::format("{:5.1f} %  {}\n", 100 * c.probability, info(c.cause).label);
@@ -122,8 +127,9 @@ std::string plain_text(const Verdict& v) {
 void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
     const io::Store store = open_project(o.project);
     const Id revision = revision_of(store.project(), o);
-    const session::CaseInput input =
+    session::CaseInput input =
         session::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
+    input.calibrate = !o.quick;
     session::Results results;
     const CaseFile file = session::open_case(input, results, terminal_progress("diagnose"), stop);
     const Verdict verdict = judge(file);
@@ -232,6 +238,7 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     diagnose->add_option("project", o->project, "Project, *.bathmos")->required();
     diagnose->add_option("--build", o->build, "Name of the build");
     diagnose->add_option("--revision", o->revision, "Number of another revision than the one in hand");
+    diagnose->add_flag("--quick", o->quick, "Without calibrating a rig run that no calibration is kept of");
     diagnose->add_flag("--json", o->json, "JSON on standard output");
     diagnose->add_flag("--changes", o->changes, "Also what would help: takes a minute or more");
 

@@ -18,7 +18,7 @@ constexpr int kCell_px = 8;
 constexpr int kShade = 16;          // of 255, in any colour, that a cell may be off
 constexpr double kCellsOff = 0.004; // share of cells that may be off by more: 64 of 16000
 
-constexpr int kPatience_ms = 500000;
+constexpr int kPatience_ms = 1500000;
 
 // The picture shrunk to one pixel a cell.
 QImage cells(const QImage& picture) {

@@ -90,9 +90,9 @@ class TestTrainStation : public QObject {
 
     void every_number_of_the_file_has_a_field_with_name_and_unit_data() {
         QTest::addColumn<QString>("path");
-        for (const char* name :
-             {"ashgill-a22-intake", "ashgill-a22-intake-hydraulic", "ashgill-a22-exhaust-table",
-              "corrie-500-intake-table", "skerrin-650-intake", "ravenmoor-t14-intake"})
+        for (const char* name : {"ashgill-a22-intake", "ashgill-a22-intake-calibrated",
+                                 "ashgill-a22-intake-hydraulic", "ashgill-a22-exhaust-table",
+                                 "corrie-500-intake-table", "skerrin-650-intake", "ravenmoor-t14-intake"})
             QTest::newRow(name) << QStringLiteral("tests/trains/%1.train.json").arg(name);
     }
     void every_number_of_the_file_has_a_field_with_name_and_unit() {
@@ -178,6 +178,19 @@ class TestTrainStation : public QObject {
         pressure->setPlainText("-300 0\n-100 40\n200 10");
         QCOMPARE(train().pressure_table->pressure_Pa.size(), std::size_t{3});
         NEAR(train().pressure_table->pressure_Pa[1], 40e3, 1e-6);
+        tick("camshaft");
+        f.type("camshaft.frequency_Hz", "800");
+        NEAR(train().camshaft->frequency_Hz, 800, 1e-9);
+        tick("valve.elastic");
+        QCOMPARE(f.find<QLineEdit>("valve.stem_stiffness_N_per_mm")->text().toDouble(), 40000.0);
+        tick("drive_ripple");
+        f.type("drive_ripple.third_sin", "0.002");
+        NEAR(train().drive_ripple->third_sin, 0.002, 1e-12);
+        choose("lash_at", 1);
+        QVERIFY(train().lash_at == LashAt::LoadedRest);
+        QCOMPARE(sound(), std::string());
+        tick("valve.elastic");
+        QVERIFY(!train().valve.elastic && !f.window->findChild<QLineEdit*>("valve.stem_stiffness_N_per_mm"));
         tick("lifter.hydraulic");
         QVERIFY(train().hydraulic());
         QCOMPARE(sound(), std::string());

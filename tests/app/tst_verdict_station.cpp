@@ -113,7 +113,12 @@ class TstVerdictStation : public QObject {
             QVERIFY(!k || next->item(k, 3)->text().toDouble() <= next->item(k - 1, 3)->text().toDouble());
         }
         auto* missing = f.find<QListWidget>("verdict_missing");
-        QVERIFY(missing->count() >= 1 && missing->item(0)->text().contains("not logged"));
+        QStringList told;
+        for (int row = 0; row < missing->count(); ++row)
+            told.push_back(missing->item(row)->text());
+        QVERIFY(told.join(QLatin1Char('\n')).contains("not logged"));
+        QVERIFY(told.join(QLatin1Char('\n')).contains("not calibrated"));
+        QVERIFY(f.find<QLabel>("verdict_valve")->text().contains("Calibrate the run"));
     }
 
     void evidence_of_the_bench_and_of_changes_leads_to_its_place() {

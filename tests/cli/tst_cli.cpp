@@ -99,9 +99,50 @@ class TestCli : public QObject {
         QVERIFY(!lines_of(at("r.csv"))[0].contains(QLatin1String("seat_ripple_N")));
     }
 
+    void calibrate_gives_values_with_deviations_and_a_train_that_is_read_again() {
+        // the demo's thin rods as one would believe who has not pressed them: with the ends of the thick ones
+        Json stiff = json_of(source_path(QStringLiteral("demo/ashgill-a22-intake-after.train.json")));
+        const double soft_N_per_mm = stiff["pushrod"]["end_stiffness_N_per_mm"];
+        stiff["pushrod"]["end_stiffness_N_per_mm"] = 60000;
+        const QString believed = at("believed.train.json");
+        write_test_file(believed, QByteArray::fromStdString(stiff.dump()));
+        const Answer a = run({"calibrate", believed, "--rig",
+                              source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")), "--free",
+                              "pushrod.end_stiffness_N_per_mm", "--free", "lash_mm", "--out",
+                              at("c.train.json"), "--summary", at("c.json")});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const Json s = json_of(at("c.json"));
+        for (const char* key : {"parameters", "correlations", "not_told", "residual_mm", "limit_rpm",
+                                "limit_metric", "edge_rpm", "p10_rpm", "p50_rpm", "p90_rpm", "edge_p10_rpm",
+                                "edge_p90_rpm", "causes", "chosen", "warnings"})
+            QVERIFY2(s.contains(key), key);
+        QCOMPARE(s["parameters"].size(), std::size_t(2));
+        const Json& ends = s["parameters"][0];
+        QCOMPARE(QString::fromStdString(ends["key"]), QStringLiteral("pushrod.end_stiffness_N_per_mm"));
+        NEAR(std::log(ends["value"].get<double>() / soft_N_per_mm), 0, 0.3); // they come out soft
+        QVERIFY(ends["departs_sigma"].get<double>() < -4);
+        QCOMPARE(QString::fromStdString(s["chosen"]), QStringLiteral("train_flexible"));
+        const Json train = json_of(at("c.train.json"));
+        NEAR(train["pushrod"]["end_stiffness_N_per_mm"].get<double>(), ends["value"].get<double>(), 1e-6);
+        QCOMPARE(QString::fromStdString(train["tolerances"]["lash_mm"]["source"]), QStringLiteral("fitted"));
+        QCOMPARE(run({"simulate", at("c.train.json"), "--rpm", "5000", "--out", at("m.csv")}).code, 0);
+    }
+
     void bad_input_exits_2_with_one_line_and_writes_nothing_data() {
         QTest::addColumn<QStringList>("arguments");
         QTest::addColumn<QString>("says");
+        QTest::newRow("no free number")
+            << QStringList{"calibrate", kTrain,
+                           "--rig",     source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")),
+                           "--free",    "rod.colour",
+                           "--out",     "OUT"}
+            << "rod.colour";
+        QTest::newRow("another revision without its run")
+            << QStringList{"calibrate", kTrain,
+                           "--rig",     source_path(QStringLiteral("demo/ashgill-a22-intake-after.rig.csv")),
+                           "--other",   kTrain,
+                           "--out",     "OUT"}
+            << "--other-rig";
         QTest::newRow("no such file")
             << QStringList{"sweep", "/nowhere.train.json", "--rpm", "3000:4000:100", "--out", "OUT"}
             << "cannot be read";

@@ -52,6 +52,34 @@ class TstDrawnPulls : public QObject {
         NEAR(median(depth), 0.05, 0.008);
     }
 
+    // Against the state before, on another day: the same engine, or one that loses 4 to 12 % over a long way.
+    void a_slow_loss_is_found_against_the_state_before_and_none_is_made_up() {
+        int made_up = 0, found = 0, near = 0;
+        for (unsigned seed = 0; seed < 60; ++seed) {
+            std::mt19937_64 dice(300 + seed);
+            const auto evenly = [&](double a, double b) {
+                return std::uniform_real_distribution<double>(a, b)(dice);
+            };
+            const double noise = seed % 2 ? 0.003 : 0.006;
+            const Shape before = drawn(seed);
+            Shape now = before;
+            now.torque_Nm *= evenly(0.97, 1.03);
+            const double at = evenly(6300, 7300), over = evenly(800, 2200), share = evenly(0.04, 0.12);
+            const PullAnalysis a = analyse(make_pull(before, {}, noise, 230, 1000 + seed)),
+                               same = analyse(make_pull(now, {}, noise, 230, 2000 + seed)),
+                               less = analyse(make_pull(now, {{at, over, share}}, noise, 230, 3000 + seed));
+            made_up += break_against({&a}, {&same}) ? 1 : 0;
+            if (const auto b = break_against({&a}, {&less})) {
+                ++found;
+                near += std::abs(b->speed_rpm - at) < 250;
+            }
+        }
+        qInfo("slow losses: %d of 60 found, %d within 250 rev/min, %d made up", found, near, made_up);
+        QVERIFY2(made_up <= 1, qPrintable(QString::number(made_up)));
+        QVERIFY2(found >= 51, qPrintable(QString::number(found)));
+        QVERIFY2(near >= 45, qPrintable(QString::number(near)));
+    }
+
     void a_smooth_rollover_is_no_break() {
         int claimed = 0;
         for (unsigned seed = 0; seed < 60; ++seed) {

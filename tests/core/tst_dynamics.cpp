@@ -111,6 +111,73 @@ class TestDynamics : public QObject {
         NEAR(channel_at(m[Channel::CamForce], 0), 1.5 * load, 0.03 * 1.5 * load);
     }
 
+    // At rest the seat carries the load that the springs have there, and the stem end stands deeper by its
+    // stretch.
+    void an_elastic_valve_is_stretched_by_its_springs() {
+        Train t = starter_train();
+        const RigidMotion rigid = rigid_of(t);
+        const Chain stiff = chain_of(t, rigid);
+        t.valve.elastic = ElasticValve{25e6, 0.5, 0.01};
+        const Chain chain = chain_of(t, rigid);
+        const RestState was = rest_of(stiff), now = rest_of(chain);
+        const double load = static_spring_N(chain, now.position_m[chain.valve_dof]);
+        NEAR(now.position_m[chain.head_dof], -load / chain.seat.stiffness_N_per_m, 1e-10);
+        NEAR(now.position_m[chain.head_dof], was.position_m[stiff.valve_dof],
+             30e-9); // of a spring 18 um longer
+        NEAR(now.position_m[chain.head_dof] - now.position_m[chain.valve_dof], load / 25e6, 1e-10);
+        NEAR(chain.mass_kg[chain.head_dof] + chain.mass_kg[chain.valve_dof], stiff.mass_kg[stiff.valve_dof],
+             1e-12);
+    }
+
+    // A twisted camshaft lags behind its drive: the flank comes later while the springs push back, and the
+    // nose sees no torque.
+    void a_camshaft_twists_by_its_torque_over_its_stiffness() {
+        Train t = starter_train();
+        t.friction = {0, 0, 0, 0};
+        t.springs[0].friction_N = 0;
+        const Motion stiff = simulate_one(t, 300);
+        t.camshaft = CamshaftTorsion{2000, 800, 0.1};
+        const Motion soft = simulate_one(t, 300);
+        for (const double crank_deg : {-60.0, 60.0}) {
+            const double theta = radians(crank_deg / 2), slope = rigid_of(t).lobe().at(theta, 1);
+            const double torque = channel_at(stiff[Channel::CamForce], crank_deg) * slope;
+            const double late_deg = 2 * degrees(torque / 2000);
+            NEAR(lift_at(soft, crank_deg), lift_at(stiff, crank_deg - late_deg), 2e-6);
+            QVERIFY(std::abs(late_deg) > 0.05);
+        }
+        NEAR(lift_at(soft, 0), lift_at(stiff, 0), 0.5e-6);
+    }
+
+    // Counted from the rest, the gap is what the gauge reads; from first touch it is less by the seat's
+    // depth.
+    void lash_from_the_loaded_rest_is_lash_and_depth_from_first_touch() {
+        Train t = starter_train();
+        const Chain touch = chain_of(t, rigid_of(t));
+        const double depth = -rest_of(touch).position_m[touch.valve_dof];
+        QVERIFY(depth > 5e-6);
+        t.lash_at = LashAt::LoadedRest;
+        NEAR(chain_of(t, rigid_of(t)).lash_m, t.lash_m + depth, 1e-9);
+        t.valve.elastic.emplace();
+        const Chain stem = chain_of(t, rigid_of(t));
+        NEAR(stem.lash_m - t.lash_m, -rest_of(stem).position_m[stem.valve_dof], 1e-12);
+    }
+
+    // At a crawl the lift of a drive that runs ahead is that of an angle further on.
+    void a_drive_s_ripple_moves_the_lobe_s_angle() {
+        Train t = starter_train();
+        const Motion even = simulate_one(t, 300);
+        t.drive_ripple = DriveRipple{0.004, 0.002, -0.003, 0.001};
+        const Motion ripple = simulate_one(t, 300);
+        for (double crank_deg = -100; crank_deg <= 100; crank_deg += 12.5) {
+            const double ahead = 2 * degrees(t.drive_ripple->ahead_rad(radians(crank_deg / 2)));
+            NEAR(lift_at(ripple, crank_deg), lift_at(even, crank_deg + ahead), 1e-6);
+        }
+        const double e = 1e-5; // the slope is the derivative
+        for (const double at : {-1.0, 0.3, 2.0})
+            NEAR(t.drive_ripple->ahead_slope(at),
+                 (t.drive_ripple->ahead_rad(at + e) - t.drive_ripple->ahead_rad(at - e)) / (2 * e), 1e-8);
+    }
+
     // A coil spring left ringing between fixed ends swings at its first surge frequency.
     void surge_frequency_is_that_of_the_closed_form() {
         Train t = without_losses(starter_train());
@@ -212,17 +279,26 @@ class TestDynamics : public QObject {
     void energy_books_balance_over_a_cycle_data() {
         QTest::addColumn<int>("layout");
         QTest::addColumn<double>("speed");
+        QTest::addColumn<bool>("options");
         for (const auto& [name, layout] : {std::pair{"pushrod", Layout::Pushrod},
                                            {"rocker", Layout::Rocker},
                                            {"finger", Layout::Finger},
                                            {"bucket", Layout::Bucket}})
             for (const double speed : {3000.0, 6000.0})
-                QTest::addRow("%s at %g", name, speed) << static_cast<int>(layout) << speed;
+                for (const bool options : {false, true})
+                    QTest::addRow("%s at %g%s", name, speed, options ? ", with the model's options" : "")
+                        << static_cast<int>(layout) << speed << options;
     }
     void energy_books_balance_over_a_cycle() {
         QFETCH(int, layout);
         QFETCH(double, speed);
+        QFETCH(bool, options);
         Train t = with_layout(starter_train(), static_cast<Layout>(layout));
+        if (options) {
+            t.camshaft.emplace();
+            t.valve.elastic.emplace();
+            t.lash_at = LashAt::LoadedRest;
+        }
         t.springs[0].friction_N = 15;
         t.friction.coulomb_N = 6;
         t.pressure_table = PressureTable{{radians(-300), radians(-100), radians(150)}, {0, 40e3, -20e3}};

@@ -256,6 +256,26 @@ class TstDyno : public QObject {
         NEAR(*upper_loss({&a}, {&worse})->from_rpm, 7200, 150);
     }
 
+    // One pull cannot tell it from a rollover; the state before can. Another day's dyno is no loss.
+    void a_loss_that_grows_slowly_is_found_against_the_state_before() {
+        Shape shifted;
+        shifted.torque_Nm *= 0.98;
+        const PullAnalysis before = analyse(make_pull({}, {}, 0.002, 200, 1)),
+                           same = analyse(make_pull(shifted, {}, 0.002, 200, 2)),
+                           slow = analyse(make_pull(shifted, {{7000, 2500, 0.10}}, 0.002, 200, 3)),
+                           sharp = analyse(make_pull({}, {{7500, 150, 0.05}}, 0.002, 200, 4));
+        QVERIFY(!break_of_state({&slow}));
+        const auto found = break_against({&before}, {&slow});
+        QVERIFY(found && found->growing);
+        NEAR(found->speed_rpm, 7000, 300);
+        NEAR(found->depth_W / slow.peak_W, 0.064, 0.015);
+        QVERIFY(!break_against({&before}, {&same}));
+        QVERIFY(!break_against({}, {&slow}));
+        const auto own = break_against({&before}, {&sharp});
+        QVERIFY(own && !own->growing);
+        NEAR(own->speed_rpm, 7500, 80);
+    }
+
     void breaks_of_a_state_are_taken_together() {
         const PullAnalysis a = analyse(make_pull({}, {{7500, 150, 0.05}}, 0.003, 200, 1)),
                            b = analyse(make_pull({}, {{7560, 150, 0.05}}, 0.003, 200, 2)),

@@ -6,6 +6,7 @@
 #include "support.h"
 
 #include <QTest>
+#include <random>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -222,6 +223,49 @@ class TestProject : public QObject {
         // a sheet of another branch closes nothing here
         p.revisions[4] = {1, 1, "", "thin again", "", p.revisions[2].assembly};
         QVERIFY(has(names_of(open_checks(p, 4)), Check::Ratio));
+    }
+
+    void what_is_remembered_of_open_checks_is_what_a_fresh_look_finds() {
+        Project p = two_revisions();
+        AskedChecks asked;
+        std::mt19937 random(14);
+        const auto dice = [&](int n) { return static_cast<Id>(random() % static_cast<unsigned>(n)); };
+        for (int i = 0; i < 400; ++i) {
+            const Id last = p.revisions.rbegin()->first, one = 1 + dice(static_cast<int>(last));
+            Train& train = p.revisions[one].assembly.train;
+            switch (dice(6)) {
+            case 0:
+                p.revisions[last + 1] = {1, one, "", "next", "", p.revisions[one].assembly};
+                break;
+            case 1:
+                train.lash_m += 1e-5;
+                asked.forget(one);
+                break;
+            case 2:
+                train.pushrod->mass_kg += 1e-4;
+                asked.forget(one);
+                break;
+            case 3:
+                if (last > 2) {
+                    p.revisions.erase(last);
+                    asked.forget(last);
+                }
+                break;
+            case 4:
+                p.of(EntryKind::Sheet)[i] = {"sheet", one, "", "", "", {}, {"lash", "ratio"}, {}};
+                break;
+            default:
+                p.of(EntryKind::Waiver).erase(dice(i + 1));
+                p.of(EntryKind::Waiver)[i] = {"waiver", one, "", "", "", {}, {"mass"}, {}};
+            }
+            for (const Id shown : {p.revisions.rbegin()->first, one}) {
+                const auto known = asked.open_to(p, shown), fresh = open_checks(p, shown);
+                QCOMPARE(names_of(known), names_of(fresh));
+                for (std::size_t k = 0; k < known.size(); ++k)
+                    QCOMPARE(known[k].since, fresh[k].since);
+            }
+        }
+        QVERIFY(asked.open_to(p, 10000).empty());
     }
 };
 

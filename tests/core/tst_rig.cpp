@@ -208,6 +208,35 @@ class TestRig : public QObject {
         QVERIFY(!run.warnings.empty());
     }
 
+    // A hydraulic follower that pumps up holds the valve open, quietly: its level is no zero. The same of a
+    // solid one is a zero that jumped, and is told as that.
+    void a_valve_held_open_quietly_is_not_taken_for_a_walking_zero() {
+        RigTrace trace = Stand().record();
+        const auto raise = [&](std::size_t first_turn, double by_mm) {
+            for (std::size_t turn = first_turn; turn < first_turn + 6; ++turn)
+                for (std::size_t i = 0; i < 720; ++i)
+                    trace.lift_mm[trace.turns[turn].first + i] += static_cast<float>(by_mm);
+        };
+        raise(6, 0.012); // a walk
+        raise(12, -0.02);
+        raise(24, 0.3);
+        Train pumped = starter_train();
+        pumped.lifter->hydraulic =
+            HydraulicFollower{16e-3, 800e-9, 4e-3, 2e-3, 400e3, 0.03e-12, 7e-6, 1.5e9, 0.02, 850, 0.025, 35};
+        const RigRun held = reduce(trace, pumped);
+        QVERIFY(held.steps.back().zero_carried);
+        for (std::size_t i = 0; i + 1 < held.steps.size(); ++i)
+            QVERIFY(!held.steps[i].zero_carried);
+        NEAR(*held.steps.back().metrics[Metric::HeldOpen], 0.3e-3, 0.02e-3);
+        NEAR(*held.steps[2].metrics[Metric::HeldOpen], 0, 0.01e-3);
+        const RigRun solid = reduce(trace, starter_train());
+        QVERIFY(!solid.steps.back().zero_carried);
+        bool told = false;
+        for (const std::string warning : solid.warnings)
+            told = told || contains(warning, "the zero jumps");
+        QVERIFY(told);
+    }
+
     void a_valve_that_seats_at_no_speed_is_warned_of() {
         Stand stand;
         stand.speeds = {6000};

@@ -13,6 +13,11 @@ TrainFigures figures(const Train& train) {
     return figures_of(train, RigidMotion(train, curve_of(train.lobe)));
 }
 
+// Size of a lobe's lift and of its derivatives by angle, m.
+double whole_scale(int order) {
+    return 8e-3 * std::pow(3, order);
+}
+
 bool has_problem(const Train& train, const std::string& place) {
     for (const InputProblem& problem : check_train(train))
         if (problem.location == place && !problem.what.empty() && !problem.mend.empty())
@@ -59,6 +64,37 @@ class TestTrain : public QObject {
         NEAR(link_stiffness_N_per_m(rod), 1 / (1 / tube + 1 / rod.end_stiffness_N_per_m), 1);
         rod.stiffness_N_per_m = 12e6;
         NEAR(link_stiffness_N_per_m(rod), 12e6, 0);
+    }
+
+    // Against every twentieth of a degree, none left out, over lobes whose noses are flat, split or pointed.
+    void separation_is_the_least_over_the_whole_turn() {
+        for (const std::array<double, 4>& exponents :
+             {std::array{6.0, 10.0, 14.0, 18.0}, {4.0, 8.5, 30.0, 60.0}, {10.0, 22.0, 40.0, 80.0}}) {
+            Train t = starter_train();
+            std::get<AnalyticLobe>(t.lobe.shape).exponents = exponents;
+            const RigidMotion rigid(t, curve_of(t.lobe));
+            const TrainFigures f = figures_of(t, rigid);
+            const SpringStatics spring(t.springs[0]);
+            double least = 1e99;
+            for (int i = 0; i <= 14400; ++i) {
+                const double theta = -kPi + 2 * kPi * i / 14400, lift = rigid.lift_m(theta),
+                             a = rigid.acceleration_m_per_rad2(theta);
+                if (lift >= 0.1 * rigid.peak_m() && a < 0)
+                    least = std::min(least, spring.load_N(t.installed_height_m - lift) / -a);
+            }
+            NEAR(f.separation->speed_rpm, std::sqrt(least / f.equivalent_mass_total_kg) * 60 / kPi, 1e-6);
+        }
+    }
+
+    // Exponents that are whole are computed in another way than those between.
+    void whole_exponents_give_the_curve_of_their_neighbours() {
+        Lobe whole = starter_train().lobe, beside = whole;
+        for (double& exponent : std::get<AnalyticLobe>(beside.shape).exponents)
+            exponent += 1e-9;
+        const LobeCurve a = curve_of(whole), b = curve_of(beside);
+        for (int order = 0; order <= 3; ++order)
+            for (int i = -180; i <= 180; ++i)
+                NEAR(a.at(radians(i), order), b.at(radians(i), order), 1e-6 * whole_scale(order));
     }
 
     void separation_is_where_spring_and_inertia_balance() {

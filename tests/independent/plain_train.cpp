@@ -107,11 +107,34 @@ PlainTrain::PlainTrain(const Train& train) : train_(train), map_(train.rocker_ma
     mass_.push_back(train.valve.mass_kg + train.retainer_mass_kg + train.locks_mass_kg + train.cap_mass_kg);
     for (const Spring& spring : train.springs)
         add_spring(spring);
+    add_options();
     const double start = oil_ ? train.lifter->hydraulic->travel_m - train.lifter->hydraulic->preload_m : 0;
     start_difference_ = -start; // away from the stops
+    lash_ = train.effective_lash_m();
+    if (train.lash_at == LashAt::LoadedRest && !oil_) {
+        lash_ = 2e-3; // nothing touches the tip
+        lash_ = train.lash_m - settle()[valve_];
+    }
     rest_ = settle();
     if (oil_)
         start_difference_ += extension(rest_.data()) - start;
+}
+
+void PlainTrain::add_options() {
+    if (train_.camshaft) {
+        twist_ = mass_.size();
+        mass_.push_back(train_.camshaft->stiffness_N_m_per_rad /
+                        square(2 * kPi * train_.camshaft->frequency_Hz));
+    }
+    if (train_.valve.elastic) {
+        const ElasticValve& stem = *train_.valve.elastic;
+        const double head = stem.head_share * train_.valve.mass_kg;
+        mass_[valve_] -= head;
+        stem_damping_ = 2 * stem.damping_ratio *
+                        std::sqrt(stem.stiffness_N_per_m * head * mass_[valve_] / (head + mass_[valve_]));
+        head_ = mass_.size();
+        mass_.push_back(head);
+    }
 }
 
 void PlainTrain::add_spring(const Spring& spring) {
@@ -210,8 +233,9 @@ double PlainTrain::spring_force(const Coil& coil, const double* p, const double*
 }
 
 // Forces on the drive's parts, given {tip force, force at the rocker's input}; the oil's pressure rate.
-void PlainTrain::drive(const double* p, const double* v, double pressure, double rise, double rate,
-                       const double* tip, double* force, double* pressure_rate) const {
+// Returns the force on the cam.
+double PlainTrain::drive(const double* p, const double* v, double pressure, double rise, double rate,
+                         const double* tip, double* force, double* pressure_rate) const {
     const Contacts& c = train_.contacts;
     const Friction& fr = train_.friction;
     const bool adjuster = oil_ && train_.layout == Layout::Finger;
@@ -255,32 +279,59 @@ void PlainTrain::drive(const double* p, const double* v, double pressure, double
         const double viscous = train_.layout == Layout::Bucket ? fr.follower_N_s_per_m : fr.rocker_N_s_per_m;
         force[0] = cam - tip[1] - viscous * v[0];
     }
+    return cam;
 }
 
 void PlainTrain::derivative(double cam_rad, double w, const double* s, double* out) const {
     const std::size_t n = parts();
     const double *p = s, *v = s + n;
     double rise, rise_slope;
-    lobe(cam_rad, &rise, &rise_slope);
+    double turned = cam_rad, turning = w;
+    if (train_.drive_ripple) {
+        turned += train_.drive_ripple->ahead_rad(cam_rad);
+        turning *= 1 + train_.drive_ripple->ahead_slope(cam_rad);
+    }
+    const double drive_rad = turned;
+    if (twist_) {
+        turned += s[twist_];
+        turning += s[n + twist_];
+    }
+    lobe(turned, &rise, &rise_slope);
     const Contacts& c = train_.contacts;
     const bool adjuster = oil_ && train_.layout == Layout::Finger;
     const double pivot = adjuster ? p[1] : 0, pivot_v = adjuster ? v[1] : 0;
     const double y = p[valve_], vy = v[valve_], q = p[rocker_], ratio = slope(q);
+    const double face = p[sensed()], face_v = v[sensed()];
     double tip[2];
-    tip[0] = contact(tip_, c.tip_damping_s_per_m, travel(q) - pivot - train_.effective_lash_m() - y,
+    tip[0] = contact(tip_, c.tip_damping_s_per_m, travel(q) - pivot - lash_ - y,
                      ratio * v[rocker_] - pivot_v - vy);
     tip[1] = ratio * tip[0];
     double pressure_rate = 0;
-    drive(p, v, oil_ ? s[2 * n] : 0, rise, rise_slope * w, tip, out + n, &pressure_rate);
-    const double seat = contact(c.seat_stiffness_N_per_m, c.seat_damping_s_per_m, -y, -vy);
+    const double cam =
+        drive(p, v, oil_ ? s[2 * n] : 0, rise, rise_slope * turning, tip, out + n, &pressure_rate);
+    if (twist_) {
+        const CamshaftTorsion& shaft = *train_.camshaft;
+        out[n + twist_] = -shaft.stiffness_N_m_per_rad *
+                              (p[twist_] + shaft.damping_ratio / (kPi * shaft.frequency_Hz) * v[twist_]) -
+                          cam * rise_slope;
+    }
+    const double seat = contact(c.seat_stiffness_N_per_m, c.seat_damping_s_per_m, -face, -face_v);
     double springs = 0;
     for (const Coil& coil : springs_)
         springs += spring_force(coil, p, v, out + n);
     const double dp =
-        train_.pressure_table ? train_.pressure_table->at(2 * cam_rad) : train_.back_pressure_Pa;
+        train_.pressure_table ? train_.pressure_table->at(2 * drive_rad) : train_.back_pressure_Pa;
     const Friction& fr = train_.friction;
-    out[n + valve_] = tip[0] - springs + dp * kPi / 4 * square(train_.valve.head_diameter_m) -
-                      fr.viscous_N_s_per_m * vy - fr.coulomb_N * sat(vy / 0.01) + seat;
+    const double on_face = dp * kPi / 4 * square(train_.valve.head_diameter_m) + seat;
+    out[n + valve_] = tip[0] - springs - fr.viscous_N_s_per_m * vy - fr.coulomb_N * sat(vy / 0.01);
+    if (head_) {
+        const double pull =
+            train_.valve.elastic->stiffness_N_per_m * (face - y) + stem_damping_ * (face_v - vy);
+        out[n + valve_] += pull;
+        out[n + head_] = on_face - pull;
+    } else {
+        out[n + valve_] += on_face;
+    }
     for (std::size_t i = 0; i < n; ++i) {
         out[i] = v[i];
         out[n + i] /= mass_[i];
@@ -362,7 +413,7 @@ CvodeResult run_cvode(const PlainTrain& train, double speed_rpm, Method method, 
             const double wanted = cycle_s * (out.cycles + i / 1440.0);
             if (wanted > 0)
                 check(CVode(memory, wanted, y, &t, CV_NORMAL), "step");
-            const double lift = N_VGetArrayPointer(y)[train.valve()];
+            const double lift = N_VGetArrayPointer(y)[train.sensed()];
             change = std::max(change, std::abs(lift - out.lift_m[static_cast<std::size_t>(i)]));
             out.lift_m[static_cast<std::size_t>(i)] = lift;
         }

@@ -12,13 +12,14 @@ namespace bathmos::independent {
 
 /// State order: moving parts' positions, then their velocities, then the oil's absolute pressure, if any.
 /// Parts: drive (pushrod: x, q; with oil: body, plunger, q; bucket with oil: body, plunger; adjuster: a, u;
-/// else one), valve, coils.
+/// else one), valve (or its stem end), coils; the camshaft's twist in rad, the valve's head.
 class PlainTrain {
   public:
     explicit PlainTrain(const Train& train);
     std::size_t parts() const { return mass_.size(); }
     std::size_t size() const { return 2 * parts() + (oil_ ? 1 : 0); }
-    std::size_t valve() const { return valve_; }
+    /// What a sensor sees: the valve, or its head.
+    std::size_t sensed() const { return head_ ? head_ : valve_; }
     bool oil() const { return oil_; }
     void derivative(double cam_rad, double cam_rad_s, const double* state, double* out) const;
     const std::vector<double>& rest() const { return rest_; }
@@ -35,11 +36,12 @@ class PlainTrain {
         CubicCurve curve;
         std::size_t first; ///< part number of its lowest free coil
     };
+    void add_options();
     void add_spring(const Spring& spring);
     std::vector<double> settle() const;
     double spring_force(const Coil& coil, const double* p, const double* v, double* force) const;
-    void drive(const double* p, const double* v, double pressure, double rise, double rate, const double* tip,
-               double* force, double* pressure_rate) const;
+    double drive(const double* p, const double* v, double pressure, double rise, double rate,
+                 const double* tip, double* force, double* pressure_rate) const;
     double travel(double q) const { return map_.travel(q); }
     double slope(double q) const { return map_.ratio(q); }
     void lobe(double cam_rad, double* rise, double* slope) const;
@@ -49,7 +51,8 @@ class PlainTrain {
     std::vector<double> rise_, rise_slope_; // Hermite table
     std::vector<Coil> springs_;
     std::vector<double> mass_, rest_;
-    std::size_t valve_ = 0, rocker_ = 0;
+    std::size_t valve_ = 0, rocker_ = 0, twist_ = 0, head_ = 0;
+    double lash_ = 0, stem_damping_ = 0;
     bool oil_ = false;
     double link_ = 0, tip_ = 0, start_difference_ = 0;
 };

@@ -162,7 +162,26 @@ Train draw_train(Draw& d) {
     return t;
 }
 
+void draw_options(Draw& d, Train& t) {
+    if (d.chance(0.7))
+        t.camshaft = CamshaftTorsion{d.between(4000, 12000), d.between(500, 1000), d.between(0.02, 0.1)};
+    if (d.chance(0.7))
+        t.valve.elastic = ElasticValve{d.between(25e6, 60e6), d.between(0.4, 0.6), d.between(0.005, 0.03)};
+    if (d.chance(0.5))
+        t.lash_at = LashAt::LoadedRest;
+    if (d.chance(0.5))
+        t.drive_ripple = DriveRipple{d.between(-0.004, 0.004), d.between(-0.004, 0.004),
+                                     d.between(-0.003, 0.003), d.between(-0.003, 0.003)};
+}
+
 } // namespace
+
+RandomCase random_case_with_options(unsigned number) {
+    RandomCase out = random_case(number);
+    Draw d(0x0B7 + 6007 * number);
+    draw_options(d, out.train);
+    return out;
+}
 
 RandomCase random_case(unsigned number) {
     Draw d(0xBA7 + 7919 * number);

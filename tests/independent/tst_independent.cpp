@@ -15,7 +15,7 @@ using namespace bathmos::test;
 
 namespace {
 
-constexpr unsigned kCases = 200;
+constexpr unsigned kCases = 200, kCasesWithOptions = 60;
 
 struct Compared {
     unsigned number = 0;
@@ -24,6 +24,10 @@ struct Compared {
     double own_spread_um = 0, other_spread_um = 0;
     bool own_periodic = false, other_periodic = false;
 };
+
+bool within(const Compared& c) {
+    return c.rms_um < 0.5 && c.largest_um < 3;
+}
 
 std::string described(const RandomCase& c) {
     std::string out = std::string(layout_name(c.train.layout)) + (c.train.hydraulic() ? " oil" : "") +
@@ -35,9 +39,10 @@ std::string described(const RandomCase& c) {
     return out;
 }
 
-Compared compare(unsigned number) {
-    const RandomCase c = random_case(number);
-    const Motion own = MotionModel(c.train).run({c.speed_rpm}).front();
+Compared compare(unsigned number, const RandomCase& c, double close_step = kCloseStep) {
+    CycleRule rule;
+    rule.close_step = close_step;
+    const Motion own = MotionModel(c.train).run({c.speed_rpm}, {}, rule).front();
     // the check valve's quick flow makes the oil stiff
     const CvodeResult other =
         run_cvode(PlainTrain(c.train), c.speed_rpm, c.train.hydraulic() ? Method::Bdf : Method::Adams, 1e-8);
@@ -58,10 +63,19 @@ Compared compare(unsigned number) {
 class TestIndependent : public QObject {
     Q_OBJECT
   private slots:
-    void two_hundred_random_trains_agree() {
-        std::vector<Compared> all(kCases);
-        parallel_for(kCases, [&](std::size_t i) { all[i] = compare(static_cast<unsigned>(i)); });
-        std::size_t periodic = 0, beyond = 0;
+    void two_hundred_random_trains_agree() { QVERIFY(agree(kCases, random_case, 0) >= 150); }
+    void sixty_trains_with_the_options_of_the_model_agree() {
+        QVERIFY(agree(kCasesWithOptions, random_case_with_options, 1) >= 40);
+    }
+
+  private:
+    // How many cases repeat from cycle to cycle; the test fails where one departs.
+    std::size_t agree(unsigned cases, RandomCase (*draw)(unsigned), std::size_t sensitive_allowed) {
+        std::vector<Compared> all(cases);
+        parallel_for(cases, [&](std::size_t i) {
+            all[i] = compare(static_cast<unsigned>(i), draw(static_cast<unsigned>(i)));
+        });
+        std::size_t periodic = 0, beyond = 0, sensitive = 0;
         QStringList failed;
         double worst_rms = 0, worst = 0;
         for (const Compared& c : all) {
@@ -78,7 +92,13 @@ class TestIndependent : public QObject {
                 ++periodic;
                 worst_rms = std::max(worst_rms, c.rms_um);
                 worst = std::max(worst, c.largest_um);
-                if (!(c.rms_um < 0.5 && c.largest_um < 3))
+                if (within(c))
+                    continue;
+                // Contacts that open within a step cost the more, the nearer a motion is to not repeating;
+                // one in fifty may be up to twice as far off, if a fourth of the step puts it right.
+                ++sensitive;
+                const bool same_equations = within(compare(c.number, draw(c.number), kCloseStep / 4));
+                if (!same_equations || !(c.rms_um < 1 && c.largest_um < 6))
                     failed << where;
                 continue;
             }
@@ -92,8 +112,11 @@ class TestIndependent : public QObject {
         }
         qInfo("%zu periodic cases: rms at most %.3f um, largest %.3f um; %zu beyond the edge", periodic,
               worst_rms, worst, beyond);
-        QVERIFY2(failed.isEmpty(), qPrintable(failed.join(QLatin1Char('\n'))));
-        QVERIFY(periodic >= 150);
+        if (sensitive > sensitive_allowed)
+            failed << QStringLiteral("%1 motions are off by more than 0.5 um (rms) or 3 um").arg(sensitive);
+        if (!failed.isEmpty())
+            QTest::qFail(qPrintable(failed.join(QLatin1Char('\n'))), __FILE__, __LINE__);
+        return failed.isEmpty() ? periodic : 0;
     }
 };
 

@@ -249,6 +249,31 @@ class TestProjectFile : public QObject {
         }
     }
 
+    // A file that may only be read (here for its second name) is not brought up to date.
+    void a_file_of_before_opens_also_where_it_may_only_be_read() {
+        const fs::path path = fresh(), other = path.string() + ".other-name";
+        Project was;
+        {
+            Store store = Store::create(path);
+            fill(store);
+            was = store.project();
+        }
+        {
+            SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
+            db.exec("DROP TABLE calibration; PRAGMA user_version = 2");
+        }
+        fs::create_hard_link(path, other);
+        {
+            const Store read = Store::open(path);
+            QVERIFY(!read.read_only_why().empty());
+            QVERIFY(read.project() == was);
+        }
+        fs::remove(other);
+        Store store = Store::open(path);
+        store.commit("calibration", "", {{RecordKind::Calibration, 1, R"({"name": "c", "when": "2026"})"}});
+        QCOMPARE(store.project().of(EntryKind::Calibration).at(1).name, std::string("c"));
+    }
+
     void tables_show_their_columns_to_other_programs() {
         const fs::path path = fresh();
         {

@@ -5,6 +5,7 @@
 #include "support.h"
 
 #include <QTemporaryDir>
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <random>
 
 using namespace bathmos;
@@ -90,6 +91,35 @@ std::string damaged(std::string bytes, Damage kind, std::mt19937& random) {
 class TestRescue : public QObject {
     Q_OBJECT
   private slots:
+    // The table of calibrations lies anywhere in a file that was made before there was one.
+    void a_calibration_is_rescued_from_a_file_of_before_without_its_first_page() {
+        QTemporaryDir dir;
+        const fs::path path = dir.filePath(QStringLiteral("before.bathmos")).toStdString(),
+                       to = dir.filePath(QStringLiteral("rescued.bathmos")).toStdString();
+        fill(path);
+        {
+            SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
+            db.exec("DROP TABLE calibration; PRAGMA user_version = 2");
+        }
+        Project whole;
+        {
+            Store store = Store::open(path);
+            store.commit(
+                "calibration", "",
+                {{RecordKind::Calibration, 1,
+                  R"({"name": "c", "revision": 2, "when": "2026", "numbers": {"run": 1, "evidence_surge": 3},
+                               "words": {"chosen": "surge"}})"}});
+            whole = store.project();
+        }
+        std::mt19937 random(1);
+        write_file(path, damaged(read_file(path), Damage::NoDirectory, random));
+        rescue(path, to);
+        const Store back = Store::open(to);
+        QVERIFY(back.project().of(EntryKind::Calibration) == whole.of(EntryKind::Calibration));
+        QVERIFY(back.project().of(EntryKind::Sheet).empty());
+        QVERIFY(back.project().revisions == whole.revisions && back.project().parts == whole.parts);
+    }
+
     void damaged_projects_give_back_what_still_stands() {
         QTemporaryDir dir;
         const fs::path whole = dir.filePath(QStringLiteral("whole.bathmos")).toStdString(),

@@ -81,7 +81,13 @@ class TestTrainFile : public QObject {
         t.pressure_table = PressureTable{{radians(-360), radians(0)}, {1e3, -2e3}};
         t.tolerances["valve.mass_g"] = {Source::Estimate, 0.5e-3};
         t.tolerances["springs[0].wire_mm"] = {Source::Gauge, 0.03e-3};
+        t.lash_at = LashAt::LoadedRest;
+        t.camshaft = CamshaftTorsion{6500, 720, 0.04};
+        t.valve.elastic = ElasticValve{38e6, 0.5, 0.02};
+        t.drive_ripple = DriveRipple{0.001, -0.002, 0, 0.003};
         const Train again = io::parse_train(io::train_text(t), "again");
+        QVERIFY(again.lash_at == LashAt::LoadedRest && again.drive_ripple == t.drive_ripple);
+        QVERIFY(again.camshaft == t.camshaft && again.valve.elastic == t.valve.elastic);
         QVERIFY(std::get<RockerGeometry>(again.rocker->ratio).arms_angle_rad > 2.9);
         NEAR(*std::get<CoilGeometry>(again.springs[0].kind).wire_height_m, 4.2e-3, 1e-12);
         QCOMPARE(std::get<CoilGeometry>(again.springs[0].kind).pitch_m.size(), std::size_t{3});
@@ -89,6 +95,22 @@ class TestTrainFile : public QObject {
         NEAR(again.tolerances.at("valve.mass_g").plus_minus, 0.5e-3, 1e-12);
         QVERIFY(again.tolerances.at("springs[0].wire_mm").source == Source::Gauge);
         QCOMPARE(io::train_text(again), io::train_text(t));
+    }
+
+    void options_of_the_model_are_off_unless_named_and_take_their_usual_numbers() {
+        std::string text = demo_text();
+        const Train plain = io::parse_train(text, "x");
+        QVERIFY(!plain.camshaft && !plain.valve.elastic && !plain.drive_ripple);
+        QVERIFY(plain.lash_at == LashAt::FirstTouch);
+        const auto at = text.find("\"valve\": {");
+        text.insert(at, "\"camshaft\": {}, ");
+        text.insert(text.find("\"valve\": {") + 10, "\"stem_stiffness_N_per_mm\": 30000, ");
+        const Train t = io::parse_train(text, "x");
+        QVERIFY(t.camshaft == CamshaftTorsion{});
+        NEAR(t.valve.elastic->stiffness_N_per_m, 30e6, 1e-3);
+        NEAR(t.valve.elastic->head_share, 0.52, 1e-12);
+        text.insert(at, "\"lash_at\": \"cold\", ");
+        CONTAINS(problem_of([&] { io::parse_train(text, "x"); }).mend, "first_touch, loaded");
     }
 
     void left_out_keys_mean_their_defaults() {

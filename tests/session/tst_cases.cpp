@@ -95,6 +95,17 @@ class TstCases : public QObject {
         const CaseFile blown = opened();
         QVERIFY(blown.charged == true && blown.pulls.size() == 1 && blown.pulls_before.size() == 1);
         QVERIFY(blown.changes && blown.changes->nothing_in_the_train());
+        // Its boost stands on the intake valve's head, in the model too; an exhaust valve's knows nothing of
+        // it.
+        QVERIFY(blown.model->head_Pa);
+        NEAR(*blown.model->head_Pa, 60e3, 6e3);
+        QVERIFY(*blown.model->limit_rpm < *bare.model->limit_rpm - 30);
+        QVERIFY(blown.changes->boost && !bare.model->head_Pa);
+        session::CaseInput exhaust =
+            session::gather_case(store.project(), 1, [&](Id id) { return store.trace(id); });
+        exhaust.range = {7000, 9400, 400};
+        exhaust.project.builds[1].side = ValveSide::Exhaust;
+        QVERIFY(!session::open_case(exhaust, results).model->head_Pa);
         // As text: every number that the verdict holds is there.
         const Verdict v = judge(blown);
         const std::string json = io::verdict_json(blown, v);

@@ -1,6 +1,7 @@
 // What every station is given: the document, its results, the cursors, units and theme.
 #pragma once
 
+#include "app/desk/calibration_runner.h"
 #include "app/desk/comparison.h"
 #include "app/desk/cursors.h"
 #include "app/desk/document.h"
@@ -27,6 +28,7 @@ struct Context {
     UncertaintyRunner& uncertainty;
     Comparison& comparison;
     DynoSession& dyno;
+    CalibrationRunner& calibration;
 };
 
 } // namespace bathmos::app

@@ -57,10 +57,17 @@ void RigSession::import(const RigImport& wanted) {
     start(true);
 }
 
-bool RigSession::in_project() const {
+Id RigSession::run_id() const {
     const std::string name = QFileInfo(import_.path).fileName().toStdString();
-    const auto& runs = document_.project().of(EntryKind::RigRun);
-    return std::any_of(runs.begin(), runs.end(), [&](const auto& run) { return run.second.name == name; });
+    Id out = 0;
+    for (const auto& [id, run] : document_.project().of(EntryKind::RigRun))
+        if (run.name == name)
+            out = id;
+    return out;
+}
+
+bool RigSession::in_project() const {
+    return run_id() != 0;
 }
 
 // Undo took the run out of the project: it is no longer shown.

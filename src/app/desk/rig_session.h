@@ -33,6 +33,9 @@ class RigSession : public QObject {
 
     State state() const { return state_; }
     const RigRun* run() const { return run_.get(); }
+    std::shared_ptr<const RigRun> shared_run() const { return run_; }
+    /// The run's number in the project; 0 where it is not kept.
+    Id run_id() const;
     /// The run shown was reduced with an earlier state of the train.
     bool old() const { return run_ && revision_ != document_.revision(); }
     QString failure() const { return failure_; }

@@ -44,6 +44,13 @@ QString named_speed(double rpm, Metric metric, bool old) {
 QString signed_speed(double rpm) {
     return (rpm < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(rpm), 'f', 0);
 }
+
+// Why a band is as narrow as it is.
+QString fitted_words(const Train& train) {
+    const auto count = std::count_if(train.tolerances.begin(), train.tolerances.end(),
+                                     [](const auto& one) { return one.second.source == Source::Fitted; });
+    return count > 0 ? MainWindow::tr(", %1 of them fitted to a run").arg(count) : QString();
+}
 } // namespace
 
 MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
@@ -228,6 +235,7 @@ void MainWindow::make_actions() {
         rig_.stop();
         what_if_.leave();
         uncertainty_.stop();
+        calibration_.stop();
         comparison_.stop();
         files_.stop();
         for (int i = 0; i < stack_->count(); ++i)
@@ -462,11 +470,11 @@ void MainWindow::refresh_band() {
     const auto text = [&](const std::optional<double>& rpm) {
         return rpm ? speed_text(rpm) : tr("above range");
     };
-    strip_->set_band(StripBand{
-        uncertainty->low_rpm, uncertainty->middle_rpm, uncertainty->high_rpm,
-        tr("model limit over tolerances: 10 % %1, 50 % %2, 90 % %3")
-            .arg(text(uncertainty->low_rpm), text(uncertainty->middle_rpm), text(uncertainty->high_rpm)),
-        uncertainty_.old()});
+    strip_->set_band(StripBand{uncertainty->low_rpm, uncertainty->middle_rpm, uncertainty->high_rpm,
+                               tr("model limit over tolerances%1: 10 % %2, 50 % %3, 90 % %4")
+                                   .arg(fitted_words(document_.train()), text(uncertainty->low_rpm),
+                                        text(uncertainty->middle_rpm), text(uncertainty->high_rpm)),
+                               uncertainty_.old()});
 }
 
 void MainWindow::export_results() {

@@ -44,6 +44,7 @@ class MainWindow : public QMainWindow {
     UncertaintyRunner& uncertainty() { return uncertainty_; }
     Comparison& comparison() { return comparison_; }
     DynoSession& dyno() { return dyno_; }
+    CalibrationRunner& calibration() { return calibration_; }
     Cursors& cursors() { return cursors_; }
     Theme& theme() { return theme_; }
     DisplayUnits& units() { return units_; }
@@ -60,8 +61,8 @@ class MainWindow : public QMainWindow {
 
   private:
     Context context() {
-        return {theme_, units_,   cursors_,     document_,   sweep_,
-                rig_,   what_if_, uncertainty_, comparison_, dyno_};
+        return {theme_,   units_,       cursors_,    document_, sweep_,      rig_,
+                what_if_, uncertainty_, comparison_, dyno_,     calibration_};
     }
     void make_layout();
     void make_stations();
@@ -96,6 +97,7 @@ class MainWindow : public QMainWindow {
     UncertaintyRunner uncertainty_;
     Comparison comparison_{document_, sweep_, cursors_};
     DynoSession dyno_{document_};
+    CalibrationRunner calibration_{document_, rig_};
     ActionRegistry actions_;
     Dialogs dialogs_;
     ProjectFiles files_{document_, dialogs_};

@@ -29,14 +29,17 @@ void NumberTable::set_headings(const QStringList& headings) {
 }
 
 void NumberTable::set_cell(int row, int column, const QString& text, bool number) {
-    QTableWidgetItem* cell_item = item(row, column);
-    if (!cell_item) {
-        cell_item = new QTableWidgetItem;
-        setItem(row, column, cell_item);
+    const Qt::Alignment side = (number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter;
+    if (QTableWidgetItem* there = item(row, column);
+        there && there->textAlignment() == static_cast<int>(side)) {
+        if (there->text() != text) // each change measures the whole column anew
+            there->setText(text);
+        return;
     }
-    cell_item->setText(text);
-    cell_item->setFont(number ? Theme::number_font(12) : Theme::text_font(12));
-    cell_item->setTextAlignment((number ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+    auto* made = new QTableWidgetItem(text);
+    made->setFont(number ? Theme::number_font(12) : Theme::text_font(12));
+    made->setTextAlignment(side);
+    setItem(row, column, made);
 }
 
 void NumberTable::wrap_last_column() {

@@ -81,8 +81,31 @@ void add_part(Chain& chain, double mass_kg, std::string name) {
     chain.part.push_back(std::move(name));
 }
 
+// Camshaft's twist: its mass is an inertia, kg m2. The valve's head on its stem: damping of the two against
+// each other.
+void add_options(const Train& train, double head_kg, Chain& chain) {
+    if (const auto& shaft = train.camshaft) {
+        const double rad_per_s = 2 * kPi * shaft->frequency_Hz;
+        chain.twist_N_m_per_rad = shaft->stiffness_N_m_per_rad;
+        chain.twist_damping_N_m_s = 2 * shaft->damping_ratio * shaft->stiffness_N_m_per_rad / rad_per_s;
+        chain.twist_dof = chain.mass_kg.size();
+        add_part(chain, shaft->stiffness_N_m_per_rad / (rad_per_s * rad_per_s), "camshaft");
+    }
+    if (const auto& elastic = train.valve.elastic) {
+        const double end_kg = chain.mass_kg[chain.valve_dof];
+        chain.stem_N_per_m = elastic->stiffness_N_per_m;
+        chain.stem_damping_N_s_per_m =
+            2 * elastic->damping_ratio *
+            std::sqrt(elastic->stiffness_N_per_m * head_kg * end_kg / (head_kg + end_kg));
+        chain.head_dof = chain.mass_kg.size();
+        add_part(chain, head_kg, "valve's head");
+    }
+}
+
 void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
-    double mass = train.valve.mass_kg + train.retainer_mass_kg + train.locks_mass_kg + train.cap_mass_kg;
+    const double head = train.valve.elastic ? train.valve.elastic->head_share * train.valve.mass_kg : 0;
+    double mass =
+        train.valve.mass_kg - head + train.retainer_mass_kg + train.locks_mass_kg + train.cap_mass_kg;
     for (const Spring& spring : train.springs) {
         ChainSpring part;
         part.segments = segments_of(spring, train.installed_height_m, peak_m);
@@ -96,7 +119,7 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
         chain.springs.push_back(std::move(part));
     }
     chain.height_m = train.installed_height_m;
-    add_part(chain, mass, "valve");
+    add_part(chain, mass, head > 0 ? "valve's stem end" : "valve");
     for (std::size_t i = 0; i < chain.springs.size(); ++i) {
         ChainSpring& part = chain.springs[i];
         part.first_dof = chain.mass_kg.size();
@@ -105,6 +128,8 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
         const auto* coil = std::get_if<CoilGeometry>(&train.springs[i].kind);
         tabulate_still(chain, peak_m, coil && !coil->pitch_m.empty(), part);
     }
+    chain.coil_dofs = chain.mass_kg.size() - chain.valve_dof - 1;
+    add_options(train, head, chain);
     chain.dof = chain.mass_kg.size();
     for (double mass_kg : chain.mass_kg)
         chain.per_mass.push_back(1 / mass_kg);
@@ -138,9 +163,14 @@ void tabulate(const Train& train, const RigidMotion& rigid, Chain& chain) {
     const std::size_t half_steps = 2 * chain.steps();
     chain.cam_rows.reserve(half_steps + 1);
     for (std::size_t i = 0; i <= half_steps; ++i) {
-        const double theta = -kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(half_steps);
-        chain.cam_rows.push_back(
-            {rigid.lobe().at(theta), rigid.lobe().at(theta, 1), gas_force_N(train, 2 * theta)});
+        const double even = -kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(half_steps);
+        const double theta = train.drive_ripple ? even + train.drive_ripple->ahead_rad(even) : even;
+        const double turning = train.drive_ripple ? 1 + train.drive_ripple->ahead_slope(even) : 1;
+        const LobeCurve& lobe = rigid.lobe();
+        const double slope = lobe.at(theta, 1) * (chain.twist_dof ? 1 : turning);
+        chain.cam_rows.push_back({lobe.at(theta), slope, gas_force_N(train, 2 * theta)});
+        if (chain.twist_dof)
+            chain.cam_bends.push_back({lobe.at(theta, 2), lobe.at(theta, 3), turning});
     }
     for (std::size_t i = 0; i < kGridPoints; ++i)
         chain.rigid_m.push_back(
@@ -164,12 +194,17 @@ double falling_root(F f, double reach) {
     return 0.5 * (lo + hi);
 }
 
-// Valve lift at rest under a tip force: the seat carries what the springs press.
+// How far the head stands below the stem end, which the springs pull up against a tip force.
+double stretch_m(const Chain& chain, double tip_N, double end_lift_m) {
+    return chain.head_dof ? (static_spring_N(chain, end_lift_m) - tip_N) / chain.stem_N_per_m : 0;
+}
+
+// Lift of the stem end at rest under a tip force: the seat carries what the springs press.
 double seated_lift(const Chain& chain, double tip_N) {
     return falling_root(
         [&](double y) {
             return tip_N + chain.cam_rows.front().gas_N - static_spring_N(chain, y) +
-                   chain.seat.stiffness_N_per_m * std::max(0.0, -y);
+                   chain.seat.stiffness_N_per_m * std::max(0.0, -y - stretch_m(chain, tip_N, y));
         },
         1e-4);
 }
@@ -197,7 +232,16 @@ std::vector<double> rest_position_m(const Chain& chain) {
     for (const ChainSpring& spring : chain.springs)
         for (double z : static_coils_m(chain, spring, lift))
             out.push_back(z);
+    if (chain.twist_dof)
+        out.push_back(0); // the base circle pushes through the axis
+    if (chain.head_dof)
+        out.push_back(lift + stretch_m(chain, tip_N, lift));
     return out;
+}
+
+// A feeler gauge counts from the rest, which lies deeper than the first touch.
+void count_lash_from_rest(Chain& chain) {
+    chain.lash_m -= std::min(0.0, seated_lift(chain, 0));
 }
 
 } // namespace
@@ -237,11 +281,29 @@ Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substep
     add_valve_and_springs(train, rigid.peak_m(), chain);
     add_laws(train, chain);
     tabulate(train, rigid, chain);
+    if (train.lash_at == LashAt::LoadedRest && !chain.hydraulic())
+        count_lash_from_rest(chain);
     if (chain.hydraulic())
         chain.chamber.offset_m =
             chain.chamber.start_m - drive_setup(chain.drive).plunger_m(rest_position_m(chain));
     return chain;
 }
+
+namespace {
+
+// What a camshaft that gives adds to the bound of the part on the cam, N/m: the geometric mean of the two, as
+// in the matrix made symmetric by the masses. The shaft itself is far too heavy to be the quickest.
+double felt_of_twist(const Chain& chain) {
+    if (!chain.twist_dof)
+        return 0;
+    double slope = 0;
+    for (const CamRow& row : chain.cam_rows)
+        slope = std::max(slope, std::abs(row.cam_velocity_m_per_rad));
+    return chain.cam.stiffness_N_per_m * slope *
+           std::sqrt(chain.mass_kg.front() / chain.mass_kg[chain.twist_dof]);
+}
+
+} // namespace
 
 StiffestPart stiffest_part(const Chain& chain) {
     double ratio = chain.ratio;
@@ -257,8 +319,13 @@ StiffestPart stiffest_part(const Chain& chain) {
     const std::vector<double> drive =
         drive_setup(chain.drive).stiffness_N_per_m(chain, ratio * (1 + ratio) * tip);
     for (std::size_t i = 0; i < drive.size(); ++i)
-        bound(drive[i], i);
-    bound(chain.seat.stiffness_N_per_m + (1 + ratio) * tip, chain.valve_dof);
+        bound(drive[i] + (i == 0 ? felt_of_twist(chain) : 0), i);
+    if (chain.head_dof) {
+        bound(2 * chain.stem_N_per_m + (1 + ratio) * tip, chain.valve_dof);
+        bound(2 * chain.stem_N_per_m + chain.seat.stiffness_N_per_m, chain.head_dof);
+    } else {
+        bound(chain.seat.stiffness_N_per_m + (1 + ratio) * tip, chain.valve_dof);
+    }
     for (const ChainSpring& spring : chain.springs) {
         const auto& k = spring.segments.stiffness_N_per_m;
         for (std::size_t j = 0; j + 1 < k.size(); ++j)
@@ -267,12 +334,15 @@ StiffestPart stiffest_part(const Chain& chain) {
     return worst;
 }
 
-std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step) {
+std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step,
+                         std::size_t least) {
     const double wanted =
         stiffest.rad_per_s * (120 / speed_rpm / static_cast<double>(kGridSteps)) / close_step;
-    std::size_t substeps = kLeastSubsteps; // 2, 4, 6, 8, 12, 16, 24 ...
+    std::size_t substeps = least; // 2, 4, 6, 8, 12, 16, 24 ...
     while (static_cast<double>(substeps) < wanted && substeps <= kMostSubsteps)
-        substeps = substeps == 2 ? 4 : (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3 : substeps / 3 * 4;
+        substeps = substeps <= 2                      ? 2 * substeps
+                   : (substeps & (substeps - 1)) == 0 ? substeps / 2 * 3
+                                                      : substeps / 3 * 4;
     if (substeps > kMostSubsteps)
         throw InputError({"", stiffest.part,
                           fmt::format("it could swing at {:.0f} Hz, too fast to follow at {:.0f} rev/min",

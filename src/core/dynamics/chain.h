@@ -2,7 +2,8 @@
 //
 // One chain: drive (cam to rocker input) -> tip contact -> valve on its seat -> spring coils. Layouts differ
 // in the drive only (drive.h). Degrees of freedom stand in one list: the drive's, the valve, then the free
-// coils of each spring from seat to retainer.
+// coils of each spring from seat to retainer; last what options of the model add: the camshaft's twist (rad),
+// the valve's head where the valve is elastic (the valve's dof is then its stem end).
 #pragma once
 
 #include "core/dynamics/chamber.h"
@@ -63,12 +64,21 @@ struct CamRow {
     double gas_N;                              ///< pressure on the valve head, opens the valve
 };
 
+/// How the cam's lift bends on, for a camshaft that twists: second and third derivative by angle; and the
+/// speed of its drive over the mean, whose share CamRow's velocity then does not hold.
+struct CamBend {
+    double m_per_rad2, m_per_rad3, turning;
+};
+
 struct Chain {
     Layout layout = Layout::Pushrod;
     DriveKind drive = DriveKind::Pushrod;
     std::size_t dof = 0;
     std::size_t valve_dof = 0;     ///< drive dofs stand before it
     std::size_t rocker_dof = 0;    ///< input of the rocker map
+    std::size_t coil_dofs = 0;     ///< free coils of all springs, after the valve
+    std::size_t twist_dof = 0;     ///< of the camshaft; 0: it does not twist
+    std::size_t head_dof = 0;      ///< of the valve's head; 0: the valve is one mass
     std::vector<double> mass_kg;   ///< of each dof
     std::vector<double> per_mass;  ///< 1 / mass_kg
     std::vector<std::string> part; ///< what each dof is, in words
@@ -80,14 +90,19 @@ struct Chain {
     double valve_viscous_N_s_per_m = 0, coulomb_N = 0;
     double ratio = 1; ///< fixed ratio; unused where ratio_table is not empty
     BinnedCubic ratio_table;
-    double lash_m = 0;
-    double height_m = 0; ///< installed height
+    double lash_m = 0;                                     ///< from the valve's first touch of its seat
+    double height_m = 0;                                   ///< installed height
+    double twist_N_m_per_rad = 0, twist_damping_N_m_s = 0; ///< of the camshaft
+    double stem_N_per_m = 0, stem_damping_N_s_per_m = 0;   ///< of the valve
     std::vector<ChainSpring> springs;
 
     std::size_t substeps = kLeastSubsteps; ///< steps between grid points
     std::vector<CamRow> cam_rows;          ///< at each half step, from theta = -pi, one turn
+    std::vector<CamBend> cam_bends;        ///< at the same angles; empty where the camshaft does not twist
     std::vector<double> rigid_m;           ///< yk at the grid points
 
+    /// What a sensor at the head sees.
+    std::size_t lift_dof() const { return head_dof ? head_dof : valve_dof; }
     std::size_t steps() const { return kGridSteps * substeps; }
     bool hydraulic() const { return chamber.area_m2 > 0; }
     /// Travel at the valve for one at the rocker's input, m; linear outside the table.
@@ -112,8 +127,9 @@ inline constexpr double kCloseStep = 0.25;
 /// Steps between grid points at a speed, so that the stiffest part is followed closely: the bound of the own
 /// frequencies times the step in time stays below `close_step`. One of 2, 4, 6, 8, 12, 16 ...: 3 would do by
 /// that rule, but trains that rattle in their lash at middle speeds come out up to 2 um off with it.
-/// Throws InputError naming the part above kMostSubsteps.
-std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step = kCloseStep);
+/// None below `least`, which may be 1. Throws InputError naming the part above kMostSubsteps.
+std::size_t substeps_for(const StiffestPart& stiffest, double speed_rpm, double close_step = kCloseStep,
+                         std::size_t least = kLeastSubsteps);
 /// The same for a chain; throws InputError as above.
 inline std::size_t substeps_for(const Chain& chain, double speed_rpm) {
     return substeps_for(stiffest_part(chain), speed_rpm);

@@ -50,7 +50,7 @@ struct HydraulicPushrodDrive {
     }
 
     template <bool kProbe, class St>
-    static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), u = st.p(1), vu = st.v(1), vq = st.v(2);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V e = hn::Add(hn::Sub(u, x), Const(c.chamber.offset_m));
@@ -63,6 +63,7 @@ struct HydraulicPushrodDrive {
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vu, PerMass(c, hn::Sub(oil_N, link_N), 1));
         st.Put(2, vq, PerMass(c, q_N, 2));
+        return cam_N;
     }
 };
 
@@ -74,7 +75,7 @@ struct HydraulicBucketDrive {
     }
 
     template <bool kProbe, class St>
-    static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), vu = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V e = hn::Add(hn::Sub(st.p(1), x), Const(c.chamber.offset_m));
@@ -83,6 +84,7 @@ struct HydraulicBucketDrive {
             hn::Sub(hn::Sub(cam_N, oil_N), ViscousForce<kProbe>(c.follower_viscous_N_s_per_m, vx, probe));
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vu, PerMass(c, hn::Sub(oil_N, in.rocker_N), 1));
+        return cam_N;
     }
 };
 
@@ -94,7 +96,7 @@ struct PivotAdjusterDrive {
     }
 
     template <bool kProbe, class St>
-    static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
         const V a = st.p(0), va = st.v(0), u = st.p(1), vu = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, hn::Sub(a, u), hn::Sub(va, vu), probe);
         const V oil_N = OilForce<kProbe>(c, st, 2, hn::Add(u, Const(c.chamber.offset_m)), vu, probe);
@@ -103,6 +105,7 @@ struct PivotAdjusterDrive {
         const V u_N = hn::Add(hn::Sub(oil_N, cam_N), in.tip_N);
         st.Put(0, va, PerMass(c, a_N, 0));
         st.Put(1, vu, PerMass(c, u_N, 1));
+        return cam_N;
     }
 };
 

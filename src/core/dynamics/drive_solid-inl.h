@@ -58,7 +58,7 @@ struct PushrodDrive {
     }
 
     template <bool kProbe, class St>
-    static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), vq = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V link_N = LinkForce<kProbe>(c, x, vx, st.p(1), vq, probe);
@@ -68,6 +68,7 @@ struct PushrodDrive {
                               ViscousForce<kProbe>(c.rocker_viscous_N_s_per_m, vq, probe));
         st.Put(0, vx, PerMass(c, x_N, 0));
         st.Put(1, vq, PerMass(c, q_N, 1));
+        return cam_N;
     }
 };
 
@@ -80,12 +81,13 @@ struct DirectDrive {
     }
 
     template <bool kProbe, class St>
-    static HWY_INLINE void Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
         const double viscous =
             c.layout == Layout::Bucket ? c.follower_viscous_N_s_per_m : c.rocker_viscous_N_s_per_m;
         const V v = st.v(0), cam_N = CamForce<kProbe>(c, in, st.p(0), v, probe);
         const V force = hn::Sub(hn::Sub(cam_N, in.rocker_N), ViscousForce<kProbe>(viscous, v, probe));
         st.Put(0, v, PerMass(c, force, 0));
+        return cam_N;
     }
 };
 

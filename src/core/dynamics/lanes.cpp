@@ -23,6 +23,65 @@ HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
 
+HWY_INLINE const CamBend& BendAt(const Chain& c, const CamRow& row) {
+    return c.cam_bends[static_cast<size_t>(&row - c.cam_rows.data())];
+}
+
+// The cam's lift and slope at an angle that the camshaft's twist adds to the tabled one: a few hundredths of
+// a radian at most, where the series to the third order is right to less than a nanometre.
+template <class St>
+HWY_INLINE ValueSlope TwistedCam(const Chain& c, const St& st, const CamRow& row) {
+    const CamBend& bend = BendAt(c, row);
+    const V phi = st.p(c.twist_dof), half = hn::Mul(phi, Const(0.5));
+    const V slope_change = hn::MulAdd(half, Const(bend.m_per_rad3), Const(bend.m_per_rad2));
+    const V third = hn::MulAdd(hn::Mul(phi, Const(1.0 / 3)), Const(bend.m_per_rad3), Const(bend.m_per_rad2));
+    return {
+        hn::MulAdd(hn::MulAdd(third, half, Const(row.cam_velocity_m_per_rad)), phi, Const(row.cam_lift_m)),
+        hn::MulAdd(slope_change, phi, Const(row.cam_velocity_m_per_rad))};
+}
+
+// J phi'' = -kt phi - ct phi' - the torque of the cam's force.
+template <bool kProbe, class St>
+HWY_INLINE void Twist(const Chain& c, const St& st, V turning, V torque_N_m, Probe& probe) {
+    const V phi = st.p(c.twist_dof), rate = st.v(c.twist_dof);
+    const V damped = hn::Mul(Const(c.twist_damping_N_m_s), rate);
+    const V back = hn::MulAdd(Const(c.twist_N_m_per_rad), phi, damped);
+    if constexpr (kProbe) { // the drive's power in place of the lobe's, which was taken at the contact
+        probe.loss = hn::MulAdd(damped, rate, probe.loss);
+        probe.power_in = hn::NegMulAdd(torque_N_m, hn::Add(turning, rate), probe.power_in);
+        probe.power_in = hn::NegMulAdd(back, turning, probe.power_in);
+    }
+    st.Put(c.twist_dof, rate, PerMass(c, hn::Neg(hn::Add(back, torque_N_m)), c.twist_dof));
+}
+
+// What seat and pressure put on the mass that springs and tip act on.
+struct Seated {
+    V on_stem_N, seat_N;
+};
+
+template <bool kProbe>
+HWY_INLINE Seated StiffHead(const Chain& c, V y, V vy, double gas_N, Probe& probe) {
+    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(y), hn::Neg(vy), probe);
+    if constexpr (kProbe)
+        probe.power_in = hn::MulAdd(Const(gas_N), vy, probe.power_in);
+    return {hn::Add(seat_N, Const(gas_N)), seat_N};
+}
+
+// A head of its own on the stem's spring; the stem end feels what that spring pulls.
+template <bool kProbe, class St>
+HWY_INLINE Seated ElasticHead(const Chain& c, const St& st, V y, V vy, double gas_N, Probe& probe) {
+    const V head = st.p(c.head_dof), rate = st.v(c.head_dof), slip = hn::Sub(rate, vy);
+    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(head), hn::Neg(rate), probe);
+    const V damped = hn::Mul(Const(c.stem_damping_N_s_per_m), slip);
+    const V pull = hn::MulAdd(Const(c.stem_N_per_m), hn::Sub(head, y), damped);
+    st.Put(c.head_dof, rate, PerMass(c, hn::Sub(hn::Add(seat_N, Const(gas_N)), pull), c.head_dof));
+    if constexpr (kProbe) {
+        probe.power_in = hn::MulAdd(Const(gas_N), rate, probe.power_in);
+        probe.loss = hn::MulAdd(damped, slip, probe.loss);
+    }
+    return {pull, seat_N};
+}
+
 // The chain at one stage: drive, tip contact, valve on its seat, springs.
 // Not inlined: four stages of five drives in one function would take minutes to compile, for nothing.
 template <class Drive, bool kProbe, class St>
@@ -38,13 +97,22 @@ HWY_NOINLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Prob
     const V tip_p = hn::Sub(hn::Sub(g.value, pivot.value), hn::Add(y, Const(c.lash_m)));
     const V tip_rate = hn::Sub(hn::MulSub(g.slope, vq, pivot.slope), vy);
     const V tip_N = Contact<kProbe>(c.tip, tip_p, tip_rate, probe);
-    const DriveInput in{Const(cam.cam_lift_m), hn::Mul(Const(cam.cam_velocity_m_per_rad), st.t.cam_rad_s),
-                        tip_N, hn::Mul(g.slope, tip_N)};
-    Drive::template Run<kProbe>(c, st, in, probe);
-    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(y), hn::Neg(vy), probe);
+    const V tip_at_input_N = hn::Mul(g.slope, tip_N);
+    if (c.twist_dof) {
+        const ValueSlope cam_now = TwistedCam(c, st, cam);
+        const V turning = hn::Mul(st.t.cam_rad_s, Const(BendAt(c, cam).turning));
+        const V rate = hn::Mul(cam_now.slope, hn::Add(turning, st.v(c.twist_dof)));
+        const V cam_N =
+            Drive::template Run<kProbe>(c, st, {cam_now.value, rate, tip_N, tip_at_input_N}, probe);
+        Twist<kProbe>(c, st, turning, hn::Mul(cam_N, cam_now.slope), probe);
+    } else {
+        const V rate = hn::Mul(Const(cam.cam_velocity_m_per_rad), st.t.cam_rad_s);
+        Drive::template Run<kProbe>(c, st, {Const(cam.cam_lift_m), rate, tip_N, tip_at_input_N}, probe);
+    }
     const V spring_N = AllSprings<St, kProbe>(c, st, y, vy, probe);
-    const V gas_N = Const(cam.gas_N);
-    V force = hn::Add(hn::Sub(hn::Add(tip_N, seat_N), spring_N), gas_N);
+    const Seated seated = c.head_dof ? ElasticHead<kProbe>(c, st, y, vy, cam.gas_N, probe)
+                                     : StiffHead<kProbe>(c, y, vy, cam.gas_N, probe);
+    V force = hn::Add(hn::Sub(tip_N, spring_N), seated.on_stem_N);
     force = hn::Sub(force, ViscousForce<kProbe>(c.valve_viscous_N_s_per_m, vy, probe));
     if (c.coulomb_N > 0) {
         const V coulomb_friction_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01));
@@ -56,9 +124,8 @@ HWY_NOINLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Prob
     if constexpr (kProbe) {
         probe.tip_p = tip_p;
         probe.tip_N = tip_N;
-        probe.seat_N = seat_N;
+        probe.seat_N = seated.seat_N;
         probe.spring_N = spring_N;
-        probe.power_in = hn::MulAdd(gas_N, vy, probe.power_in);
     }
 }
 
@@ -67,7 +134,7 @@ HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const Stage<1
     const auto put = [&](Channel channel, V v) {
         Store(v, b.record.data() + (static_cast<size_t>(channel) * kGridPoints + point) * L);
     };
-    const V lift = st.p(c.valve_dof);
+    const V lift = st.p(c.lift_dof());
     double* change = b.change_m.data();
     const V before = Load(b.record.data() + point * L); // of the cycle before
     // |lift - before| <= change or not a number: then the not-a-number must win
@@ -75,7 +142,7 @@ HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const Stage<1
     const V worst = Load(change);
     Store(hn::IfThenElse(hn::Le(now, worst), worst, now), change);
     put(Channel::Lift, lift);
-    put(Channel::LiftRate, st.v(c.valve_dof));
+    put(Channel::LiftRate, st.v(c.lift_dof()));
     put(Channel::CamPenetration, p.cam_p);
     put(Channel::TipPenetration, p.tip_p);
     put(Channel::LinkPenetration, p.link_p);
@@ -183,9 +250,8 @@ void advance_cycle(const Chain& chain, LaneBlock& block, const std::stop_token& 
 
 LaneBlock::LaneBlock(const Chain& chain, std::size_t lanes)
     : state(kSlots * chain.dof * lanes), step_s(lanes), cam_rad_s(lanes),
-      record(kChannels * kGridPoints * lanes), coils((chain.dof - chain.valve_dof - 1) * kCoilPoints * lanes),
-      change_m(lanes), clash_m(lanes), lanes_(lanes), coil_count_(chain.dof - chain.valve_dof - 1),
-      steps_(chain.steps()) {
+      record(kChannels * kGridPoints * lanes), coils(chain.coil_dofs * kCoilPoints * lanes), change_m(lanes),
+      clash_m(lanes), lanes_(lanes), coil_count_(chain.coil_dofs), steps_(chain.steps()) {
     const RestState rest = rest_of(chain);
     for (std::size_t lane = 0; lane < lanes; ++lane)
         start(lane, 6000, rest); // idle lanes stay at rest numbers that cannot overflow

@@ -62,7 +62,8 @@ class Model {
                 const StepTried& step = candidates_[static_cast<std::size_t>(s)];
                 steps_(i, s) = std::clamp((speed(i) - step.speed_rpm) / step.ramp_rpm, 0.0, 1.0);
             }
-        root.matrixL().solveInPlace(steps_);
+        if (steps_.cols() > 0) // a short pull has no place for a step
+            root.matrixL().solveInPlace(steps_);
         const double middle = 0.5 * (rpm_.front() + rpm_.back());
         for (int power = 0; power < kMeanPowers; ++power) {
             Vector column(n);

@@ -47,6 +47,7 @@ PullAnalysis analyse(const Pull& pull, const std::stop_token& stop = {});
 struct StateBreak {
     double speed_rpm = 0, scatter_rpm = 0, depth_W = 0, confidence = 0;
     std::size_t pulls = 0, of = 0;
+    bool growing = false; ///< a loss that grows from nothing, seen against the state before alone
 };
 /// `pulls` without null. The confidence is the largest among those that count.
 std::optional<StateBreak> break_of_state(const std::vector<const PullAnalysis*>& pulls);

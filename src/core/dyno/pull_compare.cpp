@@ -3,6 +3,7 @@
 #include "core/math/robust.h"
 #include "core/problem/input_error.h"
 
+#include <Eigen/QR>
 #include <algorithm>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
@@ -15,6 +16,9 @@ namespace {
 
 constexpr double kGrid_rpm = 25, kSmooth_rpm = 500, kRange_rpm = 500, kLeastShared_rpm = 300;
 constexpr double kLostFrom = 0.008; // share of the power
+constexpr double kHingeFrom = 0.2, kLeastHinge_rpm = 100, kReading_rpm = 150, kLeastNoise = 1e-3;
+constexpr double kLeastHingeEvidence = 10, kLeastLoss = 0.01;
+constexpr double kGrowingScatter_rpm = 150, kMostConfidence = 0.9;
 
 double value_at(const PullAnalysis& p, double rpm) {
     const std::vector<double>& x = p.curve.speed_rpm;
@@ -165,20 +169,83 @@ StateDifference difference(const StateCurve& before, const StateCurve& after) {
     return out;
 }
 
-std::optional<UpperLoss> upper_loss(const std::vector<const PullAnalysis*>& before,
-                                    const std::vector<const PullAnalysis*>& after) {
-    std::vector<double> rpm, share;
+namespace {
+
+// Share of the power that is gained, after over before, at the speeds that both have; empty where they share
+// too few.
+struct ShareCurve {
+    std::vector<double> speed_rpm, share;
+};
+
+ShareCurve shares_of(const std::vector<const PullAnalysis*>& before,
+                     const std::vector<const PullAnalysis*>& after) {
+    ShareCurve out;
     try {
         const StateCurve a = state_curve(before);
         const StateDifference d = difference(a, state_curve(after));
         const auto first =
             static_cast<std::size_t>(std::lround((d.speed_rpm.front() - a.speed_rpm.front()) / kGrid_rpm));
-        rpm = d.speed_rpm;
-        for (std::size_t i = 0; i < rpm.size(); ++i)
-            share.push_back(d.gain_W[i] / a.power_W[first + i]);
+        out.speed_rpm = d.speed_rpm;
+        for (std::size_t i = 0; i < d.speed_rpm.size(); ++i)
+            out.share.push_back(d.gain_W[i] / a.power_W[first + i]);
     } catch (const InputError&) {
-        return std::nullopt;
+        return {};
     }
+    return out;
+}
+
+// Least squares of a shift, a slope and, where `hinge_rpm` is not 0, a loss that grows from there.
+struct HingeFit {
+    double squares = 0; ///< mean
+    double loss = 0;    ///< share at the end
+};
+
+HingeFit fit_hinge(const ShareCurve& c, std::size_t first, double hinge_rpm, int power) {
+    const auto n = static_cast<Eigen::Index>(c.share.size() - first);
+    const double low = c.speed_rpm[first], high = c.speed_rpm.back();
+    const auto grown = [&](double rpm) { return std::pow(std::max(0.0, rpm - hinge_rpm) / 1000, power); };
+    Eigen::MatrixXd x(n, hinge_rpm > 0 ? 3 : 2);
+    Eigen::VectorXd y(n);
+    for (Eigen::Index i = 0; i < n; ++i) {
+        const double rpm = c.speed_rpm[first + static_cast<std::size_t>(i)];
+        y(i) = c.share[first + static_cast<std::size_t>(i)];
+        x(i, 0) = 1;
+        x(i, 1) = (rpm - low) / (high - low);
+        if (hinge_rpm > 0)
+            x(i, 2) = -grown(rpm);
+    }
+    const Eigen::VectorXd k = x.colPivHouseholderQr().solve(y);
+    return {(y - x * k).squaredNorm() / static_cast<double>(n), hinge_rpm > 0 ? k(2) * grown(high) : 0};
+}
+
+// Evidence of a growing loss over none, and what is lost at the end.
+struct GrowingLoss {
+    double evidence = 0, share = 0;
+};
+
+GrowingLoss growing_loss(const ShareCurve& c) {
+    const std::size_t first = c.share.size() / 5; // where pulls begin they are still settling
+    const double low = c.speed_rpm[first], high = c.speed_rpm.back();
+    const HingeFit none = fit_hinge(c, first, 0, 1);
+    HingeFit best = none;
+    for (double rpm = low + kHingeFrom * (high - low); rpm < high - kLeastHinge_rpm; rpm += kGrid_rpm)
+        for (const int power : {1, 2})
+            if (const HingeFit one = fit_hinge(c, first, rpm, power);
+                one.loss > 0 && one.squares < best.squares)
+                best = one;
+    const double readings = (high - low) / kReading_rpm;
+    const double noise = std::max(best.squares, kLeastNoise * kLeastNoise);
+    return {readings * (none.squares - best.squares) / (2 * noise) - std::log(readings), best.loss};
+}
+
+} // namespace
+
+std::optional<UpperLoss> upper_loss(const std::vector<const PullAnalysis*>& before,
+                                    const std::vector<const PullAnalysis*>& after) {
+    const ShareCurve curve = shares_of(before, after);
+    const std::vector<double>&rpm = curve.speed_rpm, &share = curve.share;
+    if (rpm.empty())
+        return std::nullopt;
     const auto part = [&](double from, double to) {
         const auto n = static_cast<double>(rpm.size());
         return median({share.begin() + static_cast<std::ptrdiff_t>(from * n),
@@ -188,6 +255,27 @@ std::optional<UpperLoss> upper_loss(const std::vector<const PullAnalysis*>& befo
     UpperLoss out{mid - part(0.92, 1), std::nullopt};
     for (std::size_t i = rpm.size(); i-- > 0 && mid - share[i] > kLostFrom;)
         out.from_rpm = rpm[i];
+    return out;
+}
+
+std::optional<StateBreak> break_against(const std::vector<const PullAnalysis*>& before,
+                                        const std::vector<const PullAnalysis*>& after) {
+    if (const auto own = break_of_state(after); own || before.empty() || after.empty())
+        return own;
+    const auto lost = upper_loss(before, after);
+    if (!lost || !lost->from_rpm)
+        return std::nullopt;
+    const ShareCurve curve = shares_of(before, after);
+    const GrowingLoss grown = growing_loss(curve);
+    if (grown.evidence < kLeastHingeEvidence || grown.share < kLeastLoss)
+        return std::nullopt;
+    StateBreak out;
+    out.speed_rpm = *lost->from_rpm;
+    out.scatter_rpm = kGrowingScatter_rpm;
+    out.depth_W = grown.share * after.front()->peak_W;
+    out.confidence = kMostConfidence;
+    out.pulls = out.of = after.size();
+    out.growing = true;
     return out;
 }
 

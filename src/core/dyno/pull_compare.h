@@ -45,4 +45,11 @@ struct UpperLoss {
 std::optional<UpperLoss> upper_loss(const std::vector<const PullAnalysis*>& before,
                                     const std::vector<const PullAnalysis*>& after);
 
+/// The break of a state as its pulls show it, else as a loss that grows slowly from nothing and that only the
+/// state before shows: what is lost follows a hinge (linear or quadratic from a speed on) beside a dyno's
+/// steady shift and slope, by Bayes' information criterion [Schwarz 1978] with a reading each 150 rev/min;
+/// its speed is where 0.8 % are gone and stay so. Empty where neither is there; `before` may be empty.
+std::optional<StateBreak> break_against(const std::vector<const PullAnalysis*>& before,
+                                        const std::vector<const PullAnalysis*>& after);
+
 } // namespace bathmos

@@ -348,7 +348,6 @@ std::string waiver_key(const FitRule& rule) {
 }
 
 Id waiver_of(const Project& project, Id revision, const FitRule& rule) {
-    const std::vector<Id> line = project.line_to(revision);
     const std::string key = waiver_key(rule);
     const auto& waivers = project.of(EntryKind::Waiver);
     if (std::none_of(waivers.begin(), waivers.end(), [&](const auto& entry) {
@@ -356,6 +355,7 @@ Id waiver_of(const Project& project, Id revision, const FitRule& rule) {
                    entry.second.closes.end();
         }))
         return 0; // the usual case, and comparing revisions costs
+    const std::vector<Id> line = project.line_to(revision);
     for (std::size_t i = line.size(); i-- > 0;) {
         for (const auto& [id, entry] : project.of(EntryKind::Waiver))
             if (entry.revision == line[i] &&

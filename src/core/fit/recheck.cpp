@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <fmt/format.h>
-#include <map>
-#include <set>
 
 namespace bathmos {
 
@@ -148,21 +146,39 @@ const std::vector<Check>& AskedChecks::of(const Project& project, Id revision) {
 void AskedChecks::forget(Id revision) {
     asked_.erase(revision);
     std::erase_if(asked_, [&](const auto& entry) { return entry.second.parent == revision; });
+    if (before_ && revision <= before_->revision) // parents have lower numbers
+        before_.reset();
 }
 
-std::vector<OpenCheck> open_checks(const Project& project, Id revision, AskedChecks& asked) {
-    const std::map<Id, std::set<std::string>> closed = closed_checks(project);
-    std::map<Check, OpenCheck> open;
-    for (const Id id : project.line_to(revision)) {
-        const Revision& now = project.revisions.at(id);
-        for (const Check check : asked.of(project, id))
-            if (has(now.assembly.train, check))
-                open[check] = {check, id, now.reason};
-        if (const auto here = closed.find(id); here != closed.end())
-            std::erase_if(open, [&](const auto& entry) {
-                return here->second.contains(std::string(info(entry.first).key));
-            });
+void AskedChecks::clear() {
+    asked_.clear();
+    before_.reset();
+}
+
+// Takes what is open before a revision on to what is open with it.
+void AskedChecks::follow(const Project& project, Id revision, const Closed& closed, Open& open) {
+    const Revision& now = project.revisions.at(revision);
+    for (const Check check : of(project, revision))
+        if (has(now.assembly.train, check))
+            open[check] = {check, revision, now.reason};
+    if (const auto here = closed.find(revision); here != closed.end())
+        std::erase_if(open, [&](const auto& entry) {
+            return here->second.contains(std::string(info(entry.first).key));
+        });
+}
+
+std::vector<OpenCheck> AskedChecks::open_to(const Project& project, Id revision) {
+    const auto last = project.revisions.find(revision);
+    if (last == project.revisions.end())
+        return {};
+    const Closed closed = closed_checks(project);
+    if (!before_ || before_->revision != last->second.parent || before_->closed != closed) {
+        before_ = Before{last->second.parent, closed, {}};
+        for (const Id id : project.line_to(last->second.parent))
+            follow(project, id, closed, before_->open);
     }
+    Open open = before_->open;
+    follow(project, revision, closed, open);
     std::vector<OpenCheck> out;
     for (const auto& [check, entry] : open)
         out.push_back(entry);
@@ -171,7 +187,7 @@ std::vector<OpenCheck> open_checks(const Project& project, Id revision, AskedChe
 
 std::vector<OpenCheck> open_checks(const Project& project, Id revision) {
     AskedChecks asked;
-    return open_checks(project, revision, asked);
+    return asked.open_to(project, revision);
 }
 
 } // namespace bathmos

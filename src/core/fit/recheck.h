@@ -3,6 +3,10 @@
 
 #include "core/project/project.h"
 
+#include <map>
+#include <optional>
+#include <set>
+
 namespace bathmos {
 
 enum class Check {
@@ -60,20 +64,32 @@ class AskedChecks {
     const std::vector<Check>& of(const Project& project, Id revision);
     /// The record of this revision changed or went: nothing is remembered of it and of those made from it.
     void forget(Id revision);
-    void clear() { asked_.clear(); } ///< nothing is remembered
+    void clear(); ///< nothing is remembered
+    /// What is open along the revisions up to this one; only what its train has. A sheet or waiver of a
+    /// revision closes what was asked for up to it. Empty for a revision that is not there.
+    std::vector<OpenCheck> open_to(const Project& project, Id revision);
 
   private:
+    using Closed = std::map<Id, std::set<std::string>>; ///< keys of checks, by revision
+    using Open = std::map<Check, OpenCheck>;
     struct Asked {
         Id parent = 0;
         std::vector<Check> checks;
     };
+    /// An edit changes the last revision only: what was open before it stays known.
+    struct Before {
+        Id revision;
+        Closed closed;
+        Open open;
+    };
+
+    void follow(const Project& project, Id revision, const Closed& closed, Open& open);
+
     std::map<Id, Asked> asked_;
+    std::optional<Before> before_;
 };
 
-/// Along the revisions up to this one; only what its train has. A sheet or waiver of a revision closes what
-/// was asked for up to it. `asked` remembers from call to call.
-std::vector<OpenCheck> open_checks(const Project& project, Id revision, AskedChecks& asked);
-/// The same without a memory.
+/// AskedChecks::open_to without a memory.
 std::vector<OpenCheck> open_checks(const Project& project, Id revision);
 
 } // namespace bathmos

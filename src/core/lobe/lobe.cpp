@@ -12,6 +12,18 @@ namespace bathmos {
 
 namespace {
 
+// x^p at x >= 0; by squaring where p is a whole number from 0 on, as it is in most lobes: a curve is asked
+// for some ten thousand times at each key.
+double power(double x, double p) {
+    if (!(p >= 0 && p <= 256 && p == std::floor(p)))
+        return std::pow(x, p);
+    double out = 1, square = x;
+    for (auto n = static_cast<unsigned>(p); n != 0; n >>= 1, square *= square)
+        if (n & 1)
+            out *= square;
+    return out;
+}
+
 // k-th derivative of x^p at x >= 0.
 double power_derivative(double x, double p, int k) {
     double factor = 1;
@@ -19,7 +31,7 @@ double power_derivative(double x, double p, int k) {
         factor *= p - i;
     if (factor == 0)
         return 0;
-    return factor * std::pow(x, p - k);
+    return factor * power(x, p - k);
 }
 
 } // namespace
@@ -57,7 +69,7 @@ double AnalyticCurve::at(double theta_rad, int order) const {
         double sum = order == 0 ? 1.0 : 0.0;
         for (std::size_t j = 0; j < 5; ++j)
             sum += coefficient_[j] * power_derivative(theta / b, exponent_[j], order);
-        return sign * lobe_.lift_m * sum / std::pow(b, order);
+        return sign * lobe_.lift_m * sum / power(b, order);
     }
     if (theta <= ramp_end_rad_)
         return sign * (order == 0 ? hr - vr * (theta - b) : order == 1 ? -vr : 0.0);

@@ -34,7 +34,8 @@ class Block {
     void load(std::size_t lane, double speed_rpm) {
         runs_[lane] = LaneRun{true, {}, {}, {}};
         runs_[lane].motion.speed_rpm = speed_rpm;
-        block_.start(lane, speed_rpm, rest_);
+        const RestState* given = rule_.start ? rule_.start(speed_rpm) : nullptr;
+        block_.start(lane, speed_rpm, given ? *given : rest_);
     }
 
     void advance(const std::stop_token& stop) { advance_cycle(chain_, block_, stop); }
@@ -98,6 +99,10 @@ class Block {
         run.last_lifts.push_back(m[Channel::Lift]);
         if (!last)
             return;
+        for (std::size_t i = 0; i < chain_.dof; ++i) {
+            m.end.position_m.push_back(block_.position_m(i, lane));
+            m.end.velocity_m_per_s.push_back(block_.velocity_m_per_s(i, lane));
+        }
         m.coil_count = block_.coil_count();
         m.coils_m.resize(kCoilPoints * m.coil_count);
         for (std::size_t p = 0; p < kCoilPoints; ++p)
@@ -313,8 +318,10 @@ class MotionModel::Chains {
     std::map<std::size_t, std::shared_ptr<const Chain>> made_;
 };
 
-MotionModel::MotionModel(const Train& train)
-    : chains_(std::make_shared<Chains>(train, RigidMotion(train, curve_of(train.lobe)))),
+MotionModel::MotionModel(const Train& train) : MotionModel(train, curve_of(train.lobe)) {}
+
+MotionModel::MotionModel(const Train& train, LobeCurve curve)
+    : chains_(std::make_shared<Chains>(train, RigidMotion(train, std::move(curve)))),
       chain_(chains_->with(kLeastSubsteps)), stiffest_(stiffest_part(*chain_)) {}
 
 const RigidMotion& MotionModel::rigid() const {
@@ -333,7 +340,9 @@ void MotionModel::run(const std::vector<double>& speeds_rpm, const MotionSink& s
 void MotionModel::run_on(const std::vector<double>& speeds_rpm, const MotionSource& source,
                          const std::stop_token& stop, const CycleRule& rule, std::size_t workers) const {
     Run run(stop, rule);
-    const auto first_substeps = [&](double speed) { return substeps_for(stiffest_, speed, rule.close_step); };
+    const auto first_substeps = [&](double speed) {
+        return substeps_for(stiffest_, speed, rule.close_step, rule.least_substeps);
+    };
     const auto add = [&](double speed, std::size_t substeps) {
         run.queue.add(chains_->with(substeps), speed);
     };

@@ -23,9 +23,12 @@ struct CycleRule {
     std::size_t most_with_oil = 60;       ///< a hydraulic follower's oil settles slowly
     double settled_extension_m = 0.05e-6; ///< change of the plunger's extension from cycle to cycle
     double periodic_extension_m = 0.2e-6;
-    double close_step = kCloseStep; ///< of the steps' choice, see substeps_for
-    double check_lift_m = 1.27e-3;  ///< of shifts and duration
-    bool halve_at_clash = true;     ///< else clash runs in the usual steps, up to 2 % of loft off
+    double close_step = kCloseStep;              ///< of the steps' choice, see substeps_for
+    std::size_t least_substeps = kLeastSubsteps; ///< where thousands of trains are asked for, 1 may do
+    /// Where a speed starts, such as where a train much like it ended; null, or no such state: from rest.
+    std::function<const RestState*(double speed_rpm)> start{};
+    double check_lift_m = 1.27e-3; ///< of shifts and duration
+    bool halve_at_clash = true;    ///< else clash runs in the usual steps, up to 2 % of loft off
 };
 
 /// Last cycle at one speed, with its metrics.
@@ -42,6 +45,7 @@ struct Motion {
     std::array<std::vector<double>, kChannels> channel; ///< kGridPoints each
     std::vector<float> coils_m;                         ///< kCoilPoints x coil_count
     std::size_t coil_count = 0;
+    RestState end;                            ///< where its dofs stand at the end
     std::vector<std::vector<double>> cloud_m; ///< lift of the averaged cycles where not periodic
 
     const std::vector<double>& operator[](Channel c) const { return channel[static_cast<std::size_t>(c)]; }
@@ -60,6 +64,8 @@ class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
     explicit MotionModel(const Train& train);
+    /// The same where the curve of the train's lobe is at hand: it takes long to smooth a gauged one.
+    MotionModel(const Train& train, LobeCurve curve);
 
     /// Each speed once, as it is done, in about the order given; several to a vector register and on all
     /// workers. Throws Stopped, or InputError for parts too stiff to follow.

@@ -89,6 +89,10 @@ void compare_shapes(const Train& a, const Train& b, Comparison& to) {
     }
     to.words("pressure_table", "Pressure over crank angle", a.pressure_table ? "table" : "constant",
              b.pressure_table ? "table" : "constant", a.pressure_table == b.pressure_table);
+    const auto lash_words = [](const Train& t) {
+        return t.lash_at == LashAt::LoadedRest ? "the loaded rest" : "first touch";
+    };
+    to.words("lash_at", "Lash counted from", lash_words(a), lash_words(b), a.lash_at == b.lash_at);
     for (std::size_t i = 0; i < std::max(a.springs.size(), b.springs.size()); ++i) {
         const Spring *before = at(a.springs, i), *after = at(b.springs, i);
         const std::string key = fmt::format("springs[{}]", i);

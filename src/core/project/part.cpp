@@ -100,9 +100,13 @@ void copy_section(const Train& from, Train& to, PartKind kind) {
     case K::Rocker:
         to.rocker = from.rocker;
         break;
-    case K::Valve:
+    case K::Valve: {
+        const auto option = to.valve.elastic; // of the model: stays where the part says nothing of it
         to.valve = from.valve;
+        if (!to.valve.elastic)
+            to.valve.elastic = option;
         break;
+    }
     case K::Retainer:
         to.retainer_mass_kg = from.retainer_mass_kg;
         break;

@@ -78,9 +78,10 @@ std::string Project::revision_label(Id revision) const {
     const auto at = revisions.find(revision);
     if (at == revisions.end())
         return "–";
-    const std::vector<Id> all = revisions_of(at->second.build);
-    const auto place = std::find(all.begin(), all.end(), revision) - all.begin();
-    return label_at(static_cast<std::size_t>(place) + 1, at->second);
+    const auto place = 1 + std::count_if(revisions.begin(), at, [&](const auto& one) {
+                           return one.second.build == at->second.build;
+                       });
+    return label_at(static_cast<std::size_t>(place), at->second);
 }
 
 std::string Project::label_at(std::size_t place, const Revision& revision) {
@@ -124,8 +125,8 @@ std::vector<InputProblem> check_project(const Project& p) {
     }
     for (const auto& [id, prediction] : p.predictions)
         References("prediction", id, out).needs(p.revisions, prediction.revision, "revision");
-    constexpr const char* kNames[] = {"sheet", "lobe",    "rig run", "dyno pull",
-                                      "plan",  "verdict", "log",     "waiver"};
+    constexpr const char* kNames[] = {"sheet",   "lobe", "rig run", "dyno pull",  "plan",
+                                      "verdict", "log",  "waiver",  "calibration"};
     for (std::size_t kind = 0; kind < kEntryKinds; ++kind)
         for (const auto& [id, entry] : p.entries[kind])
             References(kNames[kind], id, out).may_have(p.revisions, entry.revision, "revision");

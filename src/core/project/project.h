@@ -88,8 +88,8 @@ struct Entry {
 };
 
 /// Kinds of record that an Entry stands for.
-enum class EntryKind { Sheet, Lobe, RigRun, DynoPull, Plan, Verdict, Log, Waiver };
-inline constexpr std::size_t kEntryKinds = 8;
+enum class EntryKind { Sheet, Lobe, RigRun, DynoPull, Plan, Verdict, Log, Waiver, Calibration };
+inline constexpr std::size_t kEntryKinds = 9;
 
 struct Project {
     std::map<Id, Engine> engines;

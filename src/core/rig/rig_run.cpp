@@ -19,7 +19,8 @@ using rig::SpeedGroup;
 
 constexpr double kSeatWindow_deg = 90; // half width, half a turn from the nose: the valve is seated if ever
 constexpr double kZeroJump_mm = 0.1, kScaleWarn = 0.01, kLeastTouch_m = 0.02e-3, kLeastLift_mm = 0.5;
-constexpr double kSeatedScatter_mm = 0.1; // more movement than this in the window: not seated
+constexpr double kLeastHeld_mm = 0.05, kWalks = 8; // rise of the zero that no sensor's walk makes
+constexpr double kSeatedScatter_mm = 0.1;          // more movement than this in the window: not seated
 
 [[noreturn]] void refuse(const RigTrace& trace, std::string what, std::string mend) {
     throw InputError({trace.source, "", std::move(what), std::move(mend)});
@@ -121,14 +122,35 @@ double reading_noise_mm(const RigTrace& trace) {
     return differences.empty() ? 0 : robust_sd(differences) / std::sqrt(2.0);
 }
 
+// A sensor's zero walks by microns from speed to speed. A hydraulic follower that pumps up lifts the level of
+// a quiet valve by far more than that, and upward: such a step does not seat, however still it is.
+void find_held_open(const RigRun& run, std::vector<bool>& seated) {
+    std::vector<double> walk;
+    std::optional<double> last_mm;
+    for (std::size_t i = 0; i < seated.size(); ++i) {
+        if (!seated[i])
+            continue;
+        const double zero_mm = run.steps[i].zero_mm;
+        const double most_mm = std::max(kLeastHeld_mm, walk.size() < 3 ? 0 : kWalks * robust_sd(walk));
+        seated[i] = !last_mm || zero_mm - *last_mm < most_mm;
+        if (!seated[i])
+            continue;
+        if (last_mm)
+            walk.push_back(zero_mm - *last_mm);
+        last_mm = zero_mm;
+    }
+}
+
 // Zero of each step; where the valve does not seat, that of the nearest step that does.
-void find_zeros(const std::vector<RawCycle>& averages, RigRun& run) {
+void find_zeros(const std::vector<RawCycle>& averages, bool hydraulic, RigRun& run) {
     std::vector<bool> seated;
     for (std::size_t i = 0; i < averages.size(); ++i) {
         const std::vector<double> readings = seated_readings(averages[i], run.phase_deg);
         run.steps[i].zero_mm = median(readings);
         seated.push_back(robust_sd(readings) < kSeatedScatter_mm);
     }
+    if (hydraulic)
+        find_held_open(run, seated);
     if (std::none_of(seated.begin(), seated.end(), [](bool s) { return s; }))
         run.warnings.push_back(
             "the valve seats at no speed of this run: the zero is the middle of its motion "
@@ -437,7 +459,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
     const double slowest = groups.all.front().read.speed_rpm;
     const MotionModel mechanism(train);
     const Chain& chain = mechanism.chain();
-    run.seat_m = -rest_of(chain).position_m[chain.valve_dof];
+    run.seat_m = -rest_of(chain).position_m[chain.lift_dof()];
     const Motion model = std::move(mechanism.run({slowest}, options.stop).front());
     if (!model.finite)
         throw InputError({"", "contacts and stiffnesses",
@@ -471,7 +493,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
             turn_by_half(averages.back());
     }
     run.noise_m = reading_noise_mm(trace) * 1e-3;
-    find_zeros(averages, run);
+    find_zeros(averages, train.hydraulic(), run);
     for (std::size_t i = 0; i < groups.all.size(); ++i) {
         throw_if_stopped(options.stop);
         measure_step(groups.cycles_of(groups.all[i]), chain.rigid_m, run, options.limits.check_lift_m,

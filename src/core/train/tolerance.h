@@ -6,8 +6,9 @@
 
 namespace bathmos {
 
-enum class Source { Scale, Gauge, Tester, Sheet, Estimate };
-std::string_view source_name(Source source); ///< "scale", "gauge", "tester", "sheet", "estimate"
+/// Fitted: by a calibration to runs.
+enum class Source { Scale, Gauge, Tester, Sheet, Estimate, Fitted };
+std::string_view source_name(Source source); ///< "scale", "gauge", "tester", "sheet", "estimate", "fitted"
 
 struct Tolerance {
     Source source = Source::Sheet;

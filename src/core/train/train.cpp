@@ -21,6 +21,17 @@ double stated_lift_m(const Lobe& lobe) {
 
 } // namespace
 
+// A crank angle is two cam angles; orders 2 and 3 of the crank are 4 and 6 of the cam.
+double DriveRipple::ahead_rad(double cam_rad) const {
+    return (second_cos * std::sin(4 * cam_rad) - second_sin * std::cos(4 * cam_rad)) / 4 +
+           (third_cos * std::sin(6 * cam_rad) - third_sin * std::cos(6 * cam_rad)) / 6;
+}
+
+double DriveRipple::ahead_slope(double cam_rad) const {
+    return second_cos * std::cos(4 * cam_rad) + second_sin * std::sin(4 * cam_rad) +
+           third_cos * std::cos(6 * cam_rad) + third_sin * std::sin(6 * cam_rad);
+}
+
 RockerMap Train::rocker_map() const {
     if (!rocker)
         return RockerMap();

@@ -45,9 +45,39 @@ struct Rocker {
     bool operator==(const Rocker&) const = default;
 };
 
+/// The valve as two masses, head and stem end, on an axial spring: an option of the model. Springs, locks and
+/// tip act on the stem end; pressure and seat on the head, which is what a sensor sees.
+struct ElasticValve {
+    double stiffness_N_per_m = 40e6, head_share = 0.52, damping_ratio = 0.01;
+    bool operator==(const ElasticValve&) const = default;
+};
+
 struct Valve {
     double mass_kg = 0, head_diameter_m = 0, stem_diameter_m = 0;
+    std::optional<ElasticValve> elastic{};
     bool operator==(const Valve&) const = default;
+};
+
+/// The camshaft between its drive and the lobe as one inertia on a torsional spring: an option of the model.
+struct CamshaftTorsion {
+    double stiffness_N_m_per_rad = 7000, frequency_Hz = 750, damping_ratio = 0.05;
+    bool operator==(const CamshaftTorsion&) const = default;
+};
+
+/// What the lash is counted from: the valve's first touch of its seat, or its rest, which the springs press
+/// some microns deeper and from where a feeler gauge counts.
+enum class LashAt { FirstTouch, LoadedRest };
+
+/// Uneven turning of a rig's drive, as shares of its speed at the second and third order of the crank: an
+/// option of the model. speed = mean (1 + c2 cos 2a + s2 sin 2a + c3 cos 3a + s3 sin 3a), a = crank angle
+/// from the nose. Motion is then recorded over the angle of an even turning.
+struct DriveRipple {
+    double second_cos = 0, second_sin = 0, third_cos = 0, third_sin = 0;
+    bool operator==(const DriveRipple&) const = default;
+    /// How far the cam's angle is ahead of an even turning, rad.
+    double ahead_rad(double cam_rad) const;
+    /// Its derivative by the even angle: the speed over its mean, less 1.
+    double ahead_slope(double cam_rad) const;
 };
 
 struct Contacts {
@@ -77,6 +107,9 @@ struct Train {
     Layout layout = Layout::Pushrod;
     Lobe lobe;
     double lash_m = 0;
+    LashAt lash_at = LashAt::FirstTouch;
+    std::optional<CamshaftTorsion> camshaft;
+    std::optional<DriveRipple> drive_ripple;
     std::optional<Lifter> lifter;
     std::optional<Pushrod> pushrod;
     std::optional<Rocker> rocker;

@@ -55,6 +55,10 @@ double* constant_pressure(Train& t) {
 double* rod_stiffness(Train& t) {
     return t.pushrod && t.pushrod->stiffness_N_per_m ? &*t.pushrod->stiffness_N_per_m : nullptr;
 }
+template <auto Member>
+double* elastic(Train& t) {
+    return t.valve.elastic ? &(*t.valve.elastic.*Member) : nullptr;
+}
 double* table_noise(Train& t) {
     auto* table = std::get_if<LobeTable>(&t.lobe.shape);
     return table && table->noise_m ? &*table->noise_m : nullptr;
@@ -99,6 +103,13 @@ const std::vector<TrainField> kTrainFields = {
     {"lobe.analytic.ramp_height_mm", "Ramp height", Q::Length, analytic<&AnalyticLobe::ramp_height_m>, 0, true, 5, {}, "Rise at the top of the ramp, at the follower."},
     {"lobe.analytic.ramp_velocity_mm_per_deg", "Ramp velocity", Q::LiftPerDegree, analytic<&AnalyticLobe::ramp_velocity_m_per_rad>, 0, true, 1, {}, "Rise per cam degree on the ramp."},
     {"lash_mm", "Lash", Q::Length, direct<&Train::lash_m>, 0, false, 10, {}, "Clearance at the valve tip, cold train at rest, valve closed."},
+    {"camshaft.torsion_N_m_per_rad", "Camshaft's torsional stiffness", Q::Torsion, part<&Train::camshaft, &CamshaftTorsion::stiffness_N_m_per_rad>, 10, false, 1e7, 7000.0, "From the drive to this lobe; an option of the model."},
+    {"camshaft.frequency_Hz", "Camshaft's own frequency", Q::Frequency, part<&Train::camshaft, &CamshaftTorsion::frequency_Hz>, 20, false, 5000, 750.0, "In torsion, without the valve train."},
+    {"camshaft.damping_ratio", "Camshaft's damping ratio", Q::Count, part<&Train::camshaft, &CamshaftTorsion::damping_ratio>, 0, false, 1, 0.05, "In torsion."},
+    {"drive_ripple.second_cos", "Drive ripple, 2nd order, cosine", Q::Count, part<&Train::drive_ripple, &DriveRipple::second_cos>, -0.1, false, 0.1, 0.0, "Share of the speed; of a rig's drive."},
+    {"drive_ripple.second_sin", "Drive ripple, 2nd order, sine", Q::Count, part<&Train::drive_ripple, &DriveRipple::second_sin>, -0.1, false, 0.1, 0.0, "Share of the speed; of a rig's drive."},
+    {"drive_ripple.third_cos", "Drive ripple, 3rd order, cosine", Q::Count, part<&Train::drive_ripple, &DriveRipple::third_cos>, -0.1, false, 0.1, 0.0, "Share of the speed; of a rig's drive."},
+    {"drive_ripple.third_sin", "Drive ripple, 3rd order, sine", Q::Count, part<&Train::drive_ripple, &DriveRipple::third_sin>, -0.1, false, 0.1, 0.0, "Share of the speed; of a rig's drive."},
     {"lifter.mass_g", "Lifter mass", Q::Mass, lifter_mass, 0, true, 5000, {}, "Lifter or bucket, with its plunger if hydraulic."},
     {"lifter.hydraulic.plunger_diameter_mm", "Plunger diameter", Q::Length, oil<&HydraulicFollower::plunger_diameter_m>, 0, true, 100, {}, ""},
     {"lifter.hydraulic.chamber_volume_mm3", "Chamber volume", Q::Volume, oil<&HydraulicFollower::chamber_volume_m3>, 0, true, 1e6, {}, "Oil under the plunger when it is down."},
@@ -136,6 +147,9 @@ const std::vector<TrainField> kTrainFields = {
     {"valve.mass_g", "Valve mass", Q::Mass, member<&Train::valve, &Valve::mass_kg>, 0, true, 5000, {}, ""},
     {"valve.head_diameter_mm", "Head diameter", Q::Length, member<&Train::valve, &Valve::head_diameter_m>, 0, true, 300, {}, "The pressure acts on it."},
     {"valve.stem_diameter_mm", "Stem diameter", Q::Length, member<&Train::valve, &Valve::stem_diameter_m>, 0, true, 50, {}, ""},
+    {"valve.stem_stiffness_N_per_mm", "Valve's axial stiffness", Q::Stiffness, elastic<&ElasticValve::stiffness_N_per_m>, 100, false, 1e7, 40000.0, "Between head and stem end; an option of the model."},
+    {"valve.head_share", "Head's share of the mass", Q::Count, elastic<&ElasticValve::head_share>, 0.05, false, 0.95, 0.52, "Of the valve alone; the rest moves with the stem end."},
+    {"valve.stem_damping_ratio", "Valve's axial damping ratio", Q::Count, elastic<&ElasticValve::damping_ratio>, 0, false, 1, 0.01, "Of head against stem end."},
     {"retainer.mass_g", "Retainer mass", Q::Mass, direct<&Train::retainer_mass_kg>, 0, false, 1000, {}, ""},
     {"locks.mass_g", "Locks mass", Q::Mass, direct<&Train::locks_mass_kg>, 0, false, 1000, {}, "Both halves."},
     {"locks.angle_deg", "Lock angle", Q::Angle, direct<&Train::locks_angle_rad>, 0, false, 45, {}, "Must be the retainer's."},

@@ -10,25 +10,29 @@
 namespace bathmos {
 
 std::string_view source_name(Source source) {
-    constexpr std::array<std::string_view, 5> names = {"scale", "gauge", "tester", "sheet", "estimate"};
+    constexpr std::array<std::string_view, 6> names = {"scale", "gauge",    "tester",
+                                                       "sheet", "estimate", "fitted"};
     return names[static_cast<std::size_t>(source)];
 }
 
 namespace {
 
 // Share of the value, or SI amount, whichever is larger.
-struct Usual {
+struct UsualTolerance {
     std::string_view key; ///< end of the key
     Source source;
     double share, amount;
 };
 
 // clang-format off
-constexpr Usual kUsual[] = {
+constexpr UsualTolerance kUsualTolerances[] = {
     {"half_duration_cam_deg", Source::Gauge, 0.003, 0},
     {"analytic.lift_mm", Source::Gauge, 0, 0.01e-3},
     {"lash_mm", Source::Gauge, 0, 0.03e-3},
     {"installed_height_mm", Source::Gauge, 0, 0.15e-3},
+    {"torsion_N_m_per_rad", Source::Estimate, 0.6, 0},
+    {"camshaft.frequency_Hz", Source::Estimate, 0.4, 0},
+    {"stem_stiffness_N_per_mm", Source::Estimate, 0.4, 0},
     {"pushrod.length_mm", Source::Gauge, 0, 0.1e-3},
     {"outer_diameter_mm", Source::Gauge, 0, 0.03e-3},
     {"wall_mm", Source::Gauge, 0, 0.05e-3},
@@ -82,9 +86,9 @@ void add(const Train& train, std::string key, std::string label, double value,
         input.tolerance = given->second;
         input.usual = false;
     } else {
-        const auto* usual = std::find_if(std::begin(kUsual), std::end(kUsual),
-                                         [&](const Usual& u) { return input.key.ends_with(u.key); });
-        if (usual == std::end(kUsual))
+        const auto* usual = std::find_if(std::begin(kUsualTolerances), std::end(kUsualTolerances),
+                                         [&](const UsualTolerance& u) { return input.key.ends_with(u.key); });
+        if (usual == std::end(kUsualTolerances))
             return;
         input.tolerance = {usual->source, std::max(usual->share * std::abs(value), usual->amount)};
     }

@@ -63,6 +63,10 @@ Pair pair_of(Quantity quantity) {
         return {{"kW", 1e3, 1}, {"hp", kPoundForce_N * 12 * kInch_m * 550, 1}};
     case Quantity::Torque:
         return {{"N m", 1.0, 1}, {"lbf ft", kPoundForce_N * 12 * kInch_m, 1}};
+    case Quantity::Torsion:
+        return {{"N m/rad", 1.0, 0}, {"lbf ft/rad", kPoundForce_N * 12 * kInch_m, 0}};
+    case Quantity::Frequency:
+        return {{"Hz", 1.0, 0}, {"Hz", 1.0, 0}};
     case Quantity::Count:
         break;
     }

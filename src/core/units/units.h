@@ -45,6 +45,8 @@ enum class Quantity {
     Velocity,       ///< m/s | in/s
     Power,          ///< kW | hp
     Torque,         ///< N m | lbf ft
+    Torsion,        ///< N m/rad | lbf ft/rad
+    Frequency,      ///< Hz
     Count           ///< plain number
 };
 

@@ -6,6 +6,7 @@
 #include "core/fit/fit_rules.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
+#include "core/verdict/run_shares.h"
 #include "core/verdict/weighing.h"
 
 namespace bathmos {
@@ -17,7 +18,16 @@ struct PullCase {
     std::vector<ConfounderTest> tests;
     std::string fuel;               ///< "" when not noted
     std::optional<double> boost_Pa; ///< gauge, as set
+    /// Gauge, on the valve's head: the manifold's in the upper third of the speeds; and the oil's there.
+    std::optional<double> head_Pa{}, oil_Pa{};
 };
+
+/// Manifold and oil pressure in the upper third of a pull's speeds; empty where they were not logged.
+void read_pressures(const Pull& pull, PullCase& out);
+/// The train with that pressure on its valve's head, gauge, where it says none itself and there is one.
+Train under_pressure(Train train, std::optional<double> head_Pa);
+/// The median over pulls of what each has; empty where none has it.
+std::optional<double> median_of(const std::vector<PullCase>& pulls, std::optional<double> PullCase::*value);
 
 /// A change that only the model can make, and what it does to the limit.
 struct Cure {
@@ -31,6 +41,8 @@ struct ModelFacts {
     std::optional<double> contact_loss_rpm; ///< limit by force, which no rig sees
     std::optional<Metric> limit_metric, onset_metric;
     std::vector<SpeedMetrics> rows;
+    /// Pressure on the head that the train does not say and the pulls show, gauge; the facts are with it.
+    std::optional<double> head_Pa{};
     double bind_margin_m = 0;
     std::optional<double> clash_rpm; ///< lowest speed at which coils meet
     std::vector<Cure> cures;
@@ -77,7 +89,9 @@ struct ChangeFacts {
     std::string from, to; ///< labels of the states
     std::vector<StateChange> changes;
     bool softer_link = false, spring = false, heavier = false, lobe = false, boost = false;
-    bool follower = false; ///< a hydraulic one was fitted, changed or taken out
+    bool follower = false;                       ///< a hydraulic one was fitted, changed or taken out
+    MeasuredText boost_text = {}, oil_text = {}; ///< what the pulls show or say of it; empty: nothing
+    bool oil = false;                            ///< its pressure was raised, or somebody worked on it
     bool nothing_in_the_train() const { return changes.empty(); }
 };
 /// What changed between two assemblies, and what undoing each part's change does to the limit. Throws
@@ -95,6 +109,7 @@ struct CaseFile {
     std::vector<PullCase> pulls, pulls_before; ///< of this state, and of the last good one
     std::optional<ModelFacts> model;
     std::optional<RigFacts> rig;
+    std::optional<RunReading> calibrated; ///< of that run
     std::optional<ChangeFacts> changes;
     std::vector<Finding> findings;
     std::vector<OpenCheck> open;
@@ -111,10 +126,21 @@ struct QuestionSpeed {
 /// `from` is "" and `rpm` empty where nothing tells a speed.
 QuestionSpeed question_speed(const CaseFile& file);
 
+/// Boost and oil pressure against the state before, from the pulls and from what people wrote of them, into
+/// the file's changes, which must be there.
+void note_pressures(CaseFile& file, const std::string& notes);
+
+/// Where power is lost in this state, by its own pulls or against the state before.
+std::optional<StateBreak> dyno_break(const CaseFile& file);
+
 /// Every symptom that can be judged from the file, each with its sentence. What was not looked for is left
 /// out.
 std::vector<Evidence> evidence_of(const CaseFile& file);
 /// Causes that this engine cannot have; what nothing tells stays possible.
 std::vector<Cause> impossible_causes(const CaseFile& file);
+/// The speed that the engine is wanted to reach, rev/min: its target, else where its power breaks, else 0.
+double wanted_speed(const CaseFile& file);
+/// How the calibrated run, which must be there, shares the blame.
+RunShares shares_of_run(const CaseFile& file);
 
 } // namespace bathmos

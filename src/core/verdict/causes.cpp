@@ -114,6 +114,7 @@ const std::vector<SymptomInfo> kSymptomInfo = {
     {"rig_held_open", "The valve is held open on the rig", SymptomGroup::Rig, 0.04, {{PumpUp, 0.92}}, kRig},
     {"rig_opens_late", "It opens much later with speed on the rig", SymptomGroup::Rig, 0.30, {{TrainFlexible, 0.88}}, "opening flex grows with speed squared"},
     {"rig_surge_band", "A band of speeds departs and comes back on the rig", SymptomGroup::Rig, 0.12, {{Surge, 0.75}}, kRig},
+    {"run_reads", "What the calibrated run says", SymptomGroup::Rig, 0.10, {}, "docs/calibration.md: likelihoods by the run itself"},
 
     {"spring_suspect", "Spring, height or locks have an open check or finding", SymptomGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},
     {"little_room", "Little room to solid at peak lift", SymptomGroup::Bench, 0.20, {{CoilBind, 0.90}, {Surge, 0.12}}, "physics.md 3"},
@@ -124,6 +125,7 @@ const std::vector<SymptomInfo> kSymptomInfo = {
     {"lobe_changed", "The lobe or its lash changed", SymptomGroup::Changes, 0.10, {{HarshLobe, 0.85}, {HardLanding, 0.60}, {SpringWeak, 0.20}}, kSense},
     {"follower_changed", "A hydraulic follower was fitted or changed", SymptomGroup::Changes, 0.06, {{PumpUp, 0.60}}, kSense},
     {"boost_raised", "Boost or back pressure was raised", SymptomGroup::Changes, 0.08, {{BoostOnHead, 0.75}, {BeltSlip, 0.35}, {KnockRetard, 0.30}, {SparkBreakUp, 0.30}, {Mixture, 0.25}}, kSense},
+    {"oil_raised", "Oil, its pump or its pressure changed", SymptomGroup::Changes, 0.08, {{PumpUp, 0.75}, {OilPressure, 0.20}}, kSense},
     {"nothing_in_the_train", "Nothing in the valve train changed", SymptomGroup::Changes, 0.70,
      {{TrainFlexible, 0.15}, {SpringWeak, 0.20}, {HarshLobe, 0.06}, {HardLanding, 0.25}, {Surge, 0.30}, {CoilBind, 0.25}, {SpringNotAsBelieved, 0.45}, {PumpUp, 0.50}, {BoostOnHead, 0.50}}, "what has not changed seldom begins to fail, but springs tire"},
 

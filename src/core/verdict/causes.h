@@ -87,6 +87,7 @@ enum class Symptom : std::size_t {
     RigHeldOpen,
     RigOpensLate,
     RigSurgeBand,
+    RunReads,
     // bench and shelf
     SpringSuspect,
     LittleRoom,
@@ -97,6 +98,7 @@ enum class Symptom : std::size_t {
     LobeChanged,
     FollowerChanged,
     BoostRaised,
+    OilRaised,
     NothingInTheTrain,
     // trials
     StaysWithBoost,

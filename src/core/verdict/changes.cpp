@@ -5,6 +5,7 @@
 #include "core/problem/input_error.h"
 #include "core/train/train_check.h"
 #include "core/uncertainty/limit_uncertainty.h"
+#include "core/verdict/case_file.h"
 #include "core/whatif/handles.h"
 
 #include <algorithm>
@@ -151,8 +152,9 @@ void add_near(ChangeOutcome& out, const LimitsInForce& limits, const Metrics& me
         out.near.push_back({"bind margin {}", {{Quantity::Length, out.bind_margin_m}}});
 }
 
-void compute(const Assembly& before, const Assembly& after, const ChangeStudyQuery& query,
-             ChangeOutcome& out) {
+void compute(Assembly before, Assembly after, const ChangeStudyQuery& query, ChangeOutcome& out) {
+    before.train = under_pressure(std::move(before.train), query.head_Pa);
+    after.train = under_pressure(std::move(after.train), query.head_Pa);
     if (const auto problems = check_train(after.train); !problems.empty())
         throw InputError(problems.front());
     const MotionModel model(after.train);

@@ -69,6 +69,8 @@ struct ChangeStudyQuery {
     std::vector<SpeedMetrics> measured{}; ///< a rig run's rows, beside which `onset_rpm` was found
     double target_rpm = 0;
     double at_rpm = 0; ///< speed for seating, loft and forces
+    /// Pressure on the head that the trains do not say, gauge: see under_pressure().
+    std::optional<double> head_Pa{};
     const Engine* engine = nullptr;
     const Build* build = nullptr;       ///< for clearances
     std::size_t uncertainty_trains = 0; ///< 0: without uncertainty

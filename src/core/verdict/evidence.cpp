@@ -33,7 +33,7 @@ class Collector {
     explicit Collector(const CaseFile& file) : file_(file) {
         for (const PullCase& p : file.pulls)
             analyses_.push_back(&p.analysis);
-        break_ = break_of_state(analyses_);
+        break_ = dyno_break(file);
         speed_ = question_speed(file).rpm;
     }
 
@@ -61,7 +61,14 @@ class Collector {
     }
 
     void dyno() {
-        if (break_)
+        if (break_ && break_->growing)
+            add(Symptom::Break, break_->confidence,
+                {fmt::format("against the state before, power is lost from {:.0f} rev/min on, by {{}} at the "
+                             "end",
+                             break_->speed_rpm),
+                 {{Quantity::Power, break_->depth_W}}},
+                "dyno/difference");
+        else if (break_)
             add(Symptom::Break,
                 break_->confidence * static_cast<double>(break_->pulls) / static_cast<double>(break_->of),
                 {fmt::format("power breaks away at {:.0f} rev/min, by {{}}, in {} of {} pulls",
@@ -92,10 +99,10 @@ class Collector {
             add(Symptom::SmoothFall, rising((end - kSmoothFall) / 0.008),
                 fmt::format("power is {:.0f} % below its peak at the end, without a break", 100 * end),
                 "dyno/power", kToldTwice);
-        else
+        else if (!break_->growing)
             add(Symptom::SmoothFall, 0.06, "power does not roll over smoothly, it breaks", "dyno/power",
                 kToldTwice);
-        if (break_ && break_->pulls > 1)
+        if (break_ && !break_->growing && break_->pulls > 1)
             add(Symptom::Repeats, rising((kRepeats_rpm - break_->scatter_rpm) / 25),
                 fmt::format("the break repeats within {:.0f} rev/min over {} pulls", 2 * break_->scatter_rpm,
                             break_->pulls),
@@ -115,6 +122,9 @@ class Collector {
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file_.pulls_before)
             before.push_back(&p.analysis);
+        if (break_ && break_->growing)
+            return add(Symptom::NewInThisState, 0.95, "only the state before shows that it is lost",
+                       "dyno/difference");
         const auto old = break_of_state(before);
         if (break_) {
             double end = 0;
@@ -185,14 +195,17 @@ class Collector {
 
     void model() {
         const ModelFacts& m = *file_.model;
+        if (file_.calibrated)
+            return; // its reading says by which mechanism, and the rig's own onset where
+        const std::string model = m.head_Pa ? "the model, under the pulls' boost," : "the model";
         double near = 1; // what the model shows at another speed says little about this one
         if (speed_ && question_speed(file_).from != "model") {
             const double limit = m.limit_rpm.value_or(1e9), onset = m.onset_rpm.value_or(1e9);
             const double off = std::min(std::abs(limit - *speed_), std::abs(onset - *speed_)) / *speed_;
             const std::string says =
-                m.limit_rpm ? fmt::format("the model's limit is {:.0f} rev/min{}", limit,
+                m.limit_rpm ? fmt::format("{} has its limit at {:.0f} rev/min{}", model, limit,
                                           m.onset_rpm ? fmt::format(", its onset {:.0f}", onset) : "")
-                            : "the model has no limit in the range";
+                            : model + " has no limit in the range";
             near = off > 1 ? 0 : rising((2 * kNear - off) / 0.012);
             add(Symptom::ModelNear, off > 1 ? 0.02 : rising((kNear - off) / 0.008),
                 off > 1 ? says : fmt::format("{}: {:.1f} % from what was seen", says, 100 * off),
@@ -272,6 +285,12 @@ class Collector {
         const RigFacts& r = *file_.rig;
         if (break_)
             rig_near(r);
+        add(Symptom::RigHeldOpen, r.held_open_rpm ? 0.95 : 0.03,
+            r.held_open_rpm ? fmt::format("held open on the rig from {:.0f} rev/min", *r.held_open_rpm)
+                            : "nowhere held open on the rig",
+            "rig/metric/held_open_mm");
+        if (file_.calibrated)
+            return run_reading(*file_.calibrated);
         if (const auto first = r.first_metric()) {
             const bool by_onset = r.first_rpm() == r.onset_rpm;
             const std::string says = fmt::format(
@@ -283,10 +302,6 @@ class Collector {
                 fmt::format("rig/metric/{}", info(*first).column));
             add(Symptom::RigLoftFirst, *first == Metric::Loft ? 0.93 : 0.06, says, "rig/metric/loft_mm");
         }
-        add(Symptom::RigHeldOpen, r.held_open_rpm ? 0.95 : 0.03,
-            r.held_open_rpm ? fmt::format("held open on the rig from {:.0f} rev/min", *r.held_open_rpm)
-                            : "nowhere held open on the rig",
-            "rig/metric/held_open_mm");
         add(Symptom::RigSurgeBand, r.bands.empty() ? 0.05 : 0.85,
             r.bands.empty() ? "no band departs and comes back on the rig"
                             : fmt::format("{} departs between {:.0f} and {:.0f} rev/min and comes back",
@@ -311,6 +326,14 @@ class Collector {
                 fmt::format("on the rig it opens {:.1f}° later at {:.0f} than at {:.0f} rev/min{}", *seen,
                             high, low, predicted ? fmt::format(", in the model {:.1f}°", *predicted) : ""),
                 "rig/metric/opening_shift_deg");
+    }
+
+    void run_reading(const RunReading& reading) {
+        const RunShares shares = shares_of_run(file_);
+        const std::array<double, kCauses> under = run_likelihoods(shares);
+        Evidence one{Symptom::RunReads, 1, MeasuredText(said_by_run(reading, shares)), "rig/calibrate"};
+        one.under.assign(under.begin(), under.end());
+        out_.push_back(std::move(one));
     }
 
     void bench() {
@@ -364,8 +387,12 @@ class Collector {
                      : "spring, retainer, locks and height are as they were",
             "train/revisions");
         add(Symptom::BoostRaised, c.boost ? 0.95 : 0.04,
-            c.boost ? "pressure on the head was raised" : "pressure on the head is as it was",
+            !c.boost_text.empty() ? c.boost_text
+            : c.boost             ? MeasuredText("pressure on the head was raised")
+                                  : MeasuredText("pressure on the head is as it was"),
             "train/revisions");
+        if (!c.oil_text.empty())
+            add(Symptom::OilRaised, c.oil ? 0.95 : 0.04, c.oil_text, "dyno/channel/oil");
         add(Symptom::NothingInTheTrain, c.nothing_in_the_train() ? 0.95 : 0.03,
             c.nothing_in_the_train()
                 ? fmt::format("nothing in the train changed since {}", c.from)
@@ -385,11 +412,20 @@ class Collector {
 
 } // namespace
 
+std::optional<StateBreak> dyno_break(const CaseFile& file) {
+    std::vector<const PullAnalysis*> pulls, before;
+    for (const PullCase& p : file.pulls)
+        pulls.push_back(&p.analysis);
+    for (const PullCase& p : file.pulls_before)
+        before.push_back(&p.analysis);
+    return break_against(before, pulls);
+}
+
 QuestionSpeed question_speed(const CaseFile& file) {
     std::vector<const PullAnalysis*> pulls;
     for (const PullCase& p : file.pulls)
         pulls.push_back(&p.analysis);
-    if (const auto b = break_of_state(pulls))
+    if (const auto b = dyno_break(file))
         return {b->speed_rpm, "dyno"};
     if (file.rig && file.rig->first_rpm())
         return {file.rig->first_rpm(), "rig"};
@@ -414,6 +450,18 @@ QuestionSpeed question_speed(const CaseFile& file) {
     if (file.model && file.model->limit_rpm)
         return {file.model->limit_rpm, "model"};
     return {};
+}
+
+double wanted_speed(const CaseFile& file) {
+    if (file.target_rpm > 0)
+        return file.target_rpm;
+    const QuestionSpeed speed = question_speed(file);
+    return speed.from == "dyno" ? speed.rpm.value_or(0) : 0;
+}
+
+RunShares shares_of_run(const CaseFile& file) {
+    return run_shares(*file.calibrated, wanted_speed(file),
+                      file.rig ? file.rig->first_rpm() : std::optional<double>());
 }
 
 std::vector<Evidence> evidence_of(const CaseFile& file) {

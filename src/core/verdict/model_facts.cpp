@@ -1,7 +1,6 @@
 #include "core/verdict/case_file.h"
 
-#include "core/motion/quick_limit.h"
-#include "core/problem/input_error.h"
+#include "core/motion/limit_gain.h"
 #include "core/train/train_check.h"
 #include "core/whatif/handles.h"
 
@@ -14,7 +13,7 @@ namespace bathmos {
 namespace {
 
 constexpr double kMoreSpring = 1.10, kMoreStiffness = 1.30, kMoreDamping = 4;
-constexpr double kSolidLash_m = 0.15e-3;
+constexpr double kLeastDamping = 0.04;
 constexpr std::size_t kNumbersTold = 4; // of one part's change
 
 void more_spring(Train& t) {
@@ -22,59 +21,15 @@ void more_spring(Train& t) {
 }
 
 void more_stiffness(Train& t) {
-    if (t.pushrod) {
-        t.pushrod->youngs_modulus_Pa *= kMoreStiffness;
-        t.pushrod->end_stiffness_N_per_m *= kMoreStiffness;
-        if (t.pushrod->stiffness_N_per_m)
-            *t.pushrod->stiffness_N_per_m *= kMoreStiffness;
-    }
-    if (t.rocker)
-        t.rocker->stiffness_N_per_m *= kMoreStiffness;
-    else
-        t.contacts.tip_stiffness_N_per_m *= kMoreStiffness;
+    scale_stiffness(t, kMoreStiffness);
 }
 
 void more_damping(Train& t) {
-    for (Spring& spring : t.springs)
-        spring.damping_ratio = std::max(0.04, kMoreDamping * spring.damping_ratio);
+    scale_spring_damping(t, kMoreDamping, kLeastDamping);
 }
 
-void pressure_off(Train& t) {
-    t.back_pressure_Pa = 0;
-    t.pressure_table.reset();
-}
-
-void solid_follower(Train& t) {
-    t.lifter->hydraulic.reset();
-    t.lash_m = kSolidLash_m;
-    if (t.layout == Layout::Finger)
-        t.lifter.reset();
-}
-
-// Limit of a changed train, or the range's end where it has none up to there; empty where it cannot be
-// computed.
-std::optional<double> limit_of(const Train& train, const FactsQuery& query, std::optional<double> near_rpm) {
-    if (!check_train(train).empty())
-        return std::nullopt;
-    try {
-        const MotionModel model(train);
-        QuickLimitQuery quick;
-        quick.range = query.range;
-        quick.limits = query.limits;
-        quick.near_rpm = near_rpm.value_or(0);
-        const LimitSpeed estimate = estimate_limit(model, quick, query.stop);
-        return refine_limit(model, after_estimate(quick, estimate), query.stop)
-            .speed_rpm.value_or(query.range.last_rpm);
-    } catch (const InputError&) {
-        return std::nullopt; // too stiff to follow: this change says nothing
-    }
-}
-
-// What a change gains; without a limit in the range the gain is at least up to its end.
-std::optional<double> gain_of(const Train& changed, std::optional<double> limit_now_rpm,
-                              const FactsQuery& query) {
-    const auto limit = limit_of(changed, query, limit_now_rpm);
-    return limit ? std::optional(*limit - limit_now_rpm.value_or(query.range.last_rpm)) : std::nullopt;
+LimitQuestion question_of(const FactsQuery& query) {
+    return {query.range, query.limits, query.stop};
 }
 
 // The train with one part as it was before; a follower takes its lash along. Empty where it had none.
@@ -128,9 +83,9 @@ ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery&
         {"spring", "10 % more spring", more_spring, true},
         {"stiffness", "a train 30 % stiffer at the same mass", more_stiffness, true},
         {"damping", "four times the damping in the spring", more_damping, true},
-        {"pressure_off", "no pressure on the head", pressure_off,
+        {"pressure_off", "no pressure on the head", take_pressure_off,
          train.back_pressure_Pa != 0 || train.pressure_table.has_value()},
-        {"solid_follower", "a solid follower", solid_follower, train.hydraulic()},
+        {"solid_follower", "a solid follower", fit_solid_follower, train.hydraulic()},
     };
     double done = 0;
     for (const Trial& trial : trials) {
@@ -140,7 +95,7 @@ ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery&
             continue;
         Train cured = train;
         trial.apply(cured);
-        if (const auto gain = gain_of(cured, out.limit_rpm, query))
+        if (const auto gain = limit_gain(cured, out.limit_rpm, question_of(query)))
             out.cures.push_back({trial.key, trial.label, *gain});
     }
     return out;
@@ -187,7 +142,7 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
                 out.lobe = true;
                 Train undone = after.train;
                 undone.lash_m = before.train.lash_m;
-                change.undone_gain_rpm = gain_of(undone, limit_after_rpm, query);
+                change.undone_gain_rpm = limit_gain(undone, limit_after_rpm, question_of(query));
             }
             out.changes.push_back(std::move(change));
             if (d.key == "back_pressure_kPa")
@@ -219,7 +174,7 @@ ChangeFacts change_facts(const Assembly& before, const Assembly& after, std::opt
         out.follower = out.follower ||
                        (kind == PartKind::Lifter && (before.train.hydraulic() || after.train.hydraulic()));
         if (const auto undone = with_part_of(before.train, after.train, kind))
-            change.undone_gain_rpm = gain_of(*undone, limit_after_rpm, query);
+            change.undone_gain_rpm = limit_gain(*undone, limit_after_rpm, question_of(query));
         out.changes.push_back(std::move(change));
     }
     return out;

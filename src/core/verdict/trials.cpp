@@ -70,14 +70,21 @@ const std::vector<Trial>& trials() {
 
 std::vector<RankedTrial> rank_trials(const Weighing& weighing, const std::vector<Evidence>& evidence,
                                      const CaseFile& file) {
+    // a calibrated run's reading stands for all signs of rig and model, and for the room between the coils
+    const auto looked_for = [&](Symptom symptom) {
+        const SymptomGroup group = info(symptom).group;
+        return (file.calibrated && (group == SymptomGroup::Rig || group == SymptomGroup::Model ||
+                                    symptom == Symptom::LittleRoom)) ||
+               std::any_of(evidence.begin(), evidence.end(),
+                           [&](const Evidence& e) { return e.symptom == symptom; });
+    };
     std::vector<RankedTrial> out;
     for (const Trial& trial : kTrials) {
         if ((trial.charged_only && file.charged == false) || (trial.hydraulic_only && !file.hydraulic))
             continue;
         std::vector<Symptom> fresh;
         for (Symptom symptom : trial.shows)
-            if (fresh.size() < 3 && std::none_of(evidence.begin(), evidence.end(),
-                                                 [&](const Evidence& e) { return e.symptom == symptom; }))
+            if (fresh.size() < 3 && !looked_for(symptom))
                 fresh.push_back(symptom);
         if (fresh.empty())
             continue;

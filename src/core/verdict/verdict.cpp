@@ -10,33 +10,32 @@ namespace {
 
 constexpr double kInnocent = 0.15; // probability of the valve train below which it counts as innocent
 
-// What the valve does, from the rig where there is one, else from the model.
-std::string what_the_valve_does(const CaseFile& file) {
-    const auto words = [](Metric m) -> std::string_view {
-        switch (m) {
-        case Metric::Bounce:
-        case Metric::Seating:
-            return "lands hard and bounces";
-        case Metric::DurationChange:
-            return "is late off its seat and back too early, and lands hard";
-        case Metric::Loft:
-        case Metric::LiftLoss:
-            return "leaves the lobe over the nose";
-        case Metric::ContactLoss:
-            return "loses contact with the lobe";
-        case Metric::HeldOpen:
-            return "is held open";
-        case Metric::CycleVariation:
-            return "moves differently from cycle to cycle";
-        default:
-            return "stops following the lobe";
-        }
-    };
-    if (file.rig && file.rig->onset_metric)
-        return std::string(words(*file.rig->onset_metric));
-    if (file.model && file.model->limit_metric)
-        return std::string(words(*file.model->limit_metric));
-    return "stops following the lobe";
+std::string_view movement(std::optional<Metric> metric) {
+    switch (metric.value_or(Metric::Count)) {
+    case Metric::Bounce:
+    case Metric::Seating:
+        return "lands hard and bounces";
+    case Metric::DurationChange:
+        return "is late off its seat and back too early, and lands hard";
+    case Metric::Loft:
+    case Metric::LiftLoss:
+        return "leaves the lobe over the nose";
+    case Metric::ContactLoss:
+        return "loses contact with the lobe";
+    case Metric::HeldOpen:
+        return "is held open";
+    case Metric::CycleVariation:
+        return "moves differently from cycle to cycle";
+    default:
+        return "stops following the lobe";
+    }
+}
+
+// From the rig where there is one, else from the model.
+std::string_view what_the_valve_does(const CaseFile& file) {
+    return movement(file.rig && file.rig->onset_metric ? file.rig->onset_metric
+                    : file.model                       ? file.model->limit_metric
+                                                       : std::nullopt);
 }
 
 // The change that goes with a cause, as a noun: "the pushrod's change".
@@ -76,6 +75,10 @@ std::string rounded(double rpm) {
     return fmt::format("{:.0f}", 10 * std::round(rpm / 10));
 }
 
+std::string_view under_boost(const ModelFacts& model) {
+    return model.head_Pa ? ", under the pulls' boost" : "";
+}
+
 // Pulls that lose nothing, or nothing to go by at all.
 std::string nothing_lost(const CaseFile& file) {
     double end = 0;
@@ -86,7 +89,8 @@ std::string nothing_lost(const CaseFile& file) {
             ? fmt::format("These pulls lose nothing up to {} rev/min: no break, no rollover.", rounded(end))
             : "Nothing stops this train in the range that was looked at: no break, no onset, no limit.";
     if (file.model && file.model->limit_rpm)
-        text += fmt::format(" The model's limit is {} rev/min.", rounded(*file.model->limit_rpm));
+        text += fmt::format(" The model's limit is {} rev/min{}.", rounded(*file.model->limit_rpm),
+                            under_boost(*file.model));
     return text;
 }
 
@@ -107,11 +111,30 @@ std::string answer_of(const CaseFile& file, const Verdict& v) {
                     ? " The valve train is innocent."
                     : fmt::format(" The valve train is not cleared: {:.0f} %.", 100 * v.weighing.valve_train);
     if (!valve && file.model && file.model->limit_rpm)
-        text += fmt::format(" Its own limit is {} rev/min in the model.", rounded(*file.model->limit_rpm));
+        text += fmt::format(" Its own limit is {} rev/min in the model{}.", rounded(*file.model->limit_rpm),
+                            under_boost(*file.model));
     if (first.probability < 0.5 && v.weighing.causes.size() > 1)
         text += fmt::format(" Not settled: {} is at {:.0f} %.", info(v.weighing.causes[1].cause).label,
                             100 * v.weighing.causes[1].probability);
     return text;
+}
+
+// Whatever the power does: what the run shows, and what explains it.
+std::string valve_answer_of(const CaseFile& file) {
+    if (!file.rig)
+        return {};
+    const auto first = file.rig->first_rpm();
+    std::string text = first
+                           ? fmt::format("On the rig the {} {} from about {} rev/min", file.valve,
+                                         movement(file.rig->first_metric()), rounded(*first))
+                           : fmt::format("On the rig the {} follows its lobe over the whole run", file.valve);
+    if (first && file.target_rpm > 0)
+        text += *first < file.target_rpm
+                    ? fmt::format(", {} below the target", rounded(file.target_rpm - *first))
+                    : ", above the target";
+    if (file.calibrated)
+        return text + ". By the run alone: " + said_by_run(*file.calibrated, shares_of_run(file)) + ".";
+    return text + ". Calibrate the run to learn by what.";
 }
 
 } // namespace
@@ -129,25 +152,25 @@ Verdict judge(const CaseFile& file) {
     out.limits = file.limits;
     out.question = fmt::format("{}, {}: where does it stop, and why?", file.build, file.state);
     out.speed = question_speed(file);
-    std::vector<const PullAnalysis*> pulls;
     std::vector<std::vector<ConfounderTest>> tests;
-    for (const PullCase& p : file.pulls) {
-        pulls.push_back(&p.analysis);
+    for (const PullCase& p : file.pulls)
         tests.push_back(p.tests);
-    }
-    out.dyno_break = break_of_state(pulls);
+    out.dyno_break = dyno_break(file);
     if (!tests.empty())
         out.confounders = test_confounders(tests);
     out.evidence = evidence_of(file);
     out.weighing = weigh(out.evidence, impossible_causes(file));
     out.next = rank_trials(out.weighing, out.evidence, file);
     out.answer = answer_of(file, out);
+    out.valve_answer = valve_answer_of(file);
     if (file.pulls.empty())
         out.missing.emplace_back("no dyno pull of this state");
     if (file.pulls_before.empty())
         out.missing.emplace_back("no dyno pull of an earlier state");
     if (!file.rig)
         out.missing.emplace_back("no rig run of this state");
+    if (file.rig && !file.calibrated)
+        out.missing.emplace_back("the rig run of this state is not calibrated");
     if (!file.model)
         out.missing.emplace_back("no model of this state");
     if (!file.changes)

@@ -9,6 +9,9 @@ struct Verdict {
     std::string limits;   ///< name of the set that model and rig were judged by
     std::string question; ///< "Ashgill A22 intake, r2 winter: why does it stop, and where?"
     std::string answer;   ///< one sentence with speed, what happens, why, how sure
+    /// Apart from the power: whether the valve leaves the lobe, where, and by what, in one sentence; "" where
+    /// neither run nor model says.
+    std::string valve_answer;
     QuestionSpeed speed;
     std::optional<StateBreak> dyno_break;
     std::vector<Evidence> evidence;

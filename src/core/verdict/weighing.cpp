@@ -9,7 +9,8 @@ namespace {
 
 // Likelihood of a symptom that is there as surely as `seen` says.
 double likelihood_of(const Evidence& e, Cause cause) {
-    const double p = likelihood(e.symptom, cause);
+    const double p =
+        e.under.empty() ? likelihood(e.symptom, cause) : e.under[static_cast<std::size_t>(cause)];
     return std::pow(e.seen * p + (1 - e.seen) * (1 - p), e.relevance);
 }
 

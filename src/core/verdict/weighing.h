@@ -20,6 +20,9 @@ struct Evidence {
     /// How much it bears on the question, 0..1: its likelihood counts with this power. A mechanism that
     /// the model shows at quite another speed bears little.
     double relevance = 1;
+    /// Likelihood by cause where the table has none, as it comes from a reading of its own; empty: the
+    /// table's.
+    std::vector<double> under{};
 };
 
 /// What one piece of evidence does to one cause: log of its likelihood over the mean of all causes'.

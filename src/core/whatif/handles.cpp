@@ -180,4 +180,35 @@ const std::vector<Handle>& handles() {
     return kHandles;
 }
 
+void scale_stiffness(Train& train, double factor) {
+    if (train.pushrod) {
+        train.pushrod->youngs_modulus_Pa *= factor;
+        train.pushrod->end_stiffness_N_per_m *= factor;
+        if (train.pushrod->stiffness_N_per_m)
+            *train.pushrod->stiffness_N_per_m *= factor;
+    }
+    if (train.rocker)
+        train.rocker->stiffness_N_per_m *= factor;
+    else
+        train.contacts.tip_stiffness_N_per_m *= factor;
+}
+
+void scale_spring_damping(Train& train, double factor, double least) {
+    for (Spring& spring : train.springs)
+        spring.damping_ratio = std::max(least, factor * spring.damping_ratio);
+}
+
+void take_pressure_off(Train& train) {
+    train.back_pressure_Pa = 0;
+    train.pressure_table.reset();
+}
+
+void fit_solid_follower(Train& train) {
+    constexpr double usual_lash_m = 0.15e-3;
+    train.lifter->hydraulic.reset();
+    train.lash_m = usual_lash_m;
+    if (train.layout == Layout::Finger)
+        train.lifter.reset();
+}
+
 } // namespace bathmos

@@ -29,5 +29,14 @@ const std::vector<Handle>& handles();
 
 /// Every load of every spring times a factor, at any height; solid heights and masses stay.
 void scale_loads(Train& train, double factor);
+/// Every link between cam and valve stiffer by a factor at the same mass: rod with its ends, rocker or tip.
+void scale_stiffness(Train& train, double factor);
+
+/// The springs' damping times a factor, at least `least`.
+void scale_spring_damping(Train& train, double factor, double least);
+/// No pressure on the valve's head, as a number or over the angle.
+void take_pressure_off(Train& train);
+/// A solid follower with a usual lash in the place of a hydraulic one, which must be there.
+void fit_solid_follower(Train& train);
 
 } // namespace bathmos

@@ -86,8 +86,15 @@ Json of_range(const RangeGain& r) {
 } // namespace
 
 std::string pull_json(const std::vector<PullReport>& reports,
-                      const std::optional<StateDifference>& difference) {
+                      const std::optional<StateDifference>& difference,
+                      const std::optional<StateBreak>& against) {
     Json out = of_pull(reports.front());
+    if (against && against->growing) { // which its own curve alone does not show
+        out["break_rpm"] = rounded(against->speed_rpm, 0);
+        out["break_confidence"] = rounded(against->confidence);
+        out["break_depth_kW"] = rounded(against->depth_W / 1e3);
+        out["break_from"] = "the state before";
+    }
     if (reports.size() > 1) {
         std::vector<const PullAnalysis*> analyses;
         for (const PullReport& r : reports) {

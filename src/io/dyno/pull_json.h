@@ -11,6 +11,7 @@ namespace bathmos::io {
 
 /// `reports` not empty: the first one's keys on top, all in "pulls" where there are several.
 std::string pull_json(const std::vector<PullReport>& reports,
-                      const std::optional<StateDifference>& difference);
+                      const std::optional<StateDifference>& difference,
+                      const std::optional<StateBreak>& against);
 
 } // namespace bathmos::io

@@ -96,7 +96,8 @@ void require_project(SQLite::Database& db, const fs::path& path) {
 }
 
 void require_tables(SQLite::Database& db, const fs::path& path) {
-    std::vector<std::string> tables(kRecordNames.begin(), kRecordNames.end());
+    std::vector<std::string> tables(kRecordNames.begin(),
+                                    kRecordNames.begin() + static_cast<std::ptrdiff_t>(kinds_in(db)));
     for (const char* name : {"number", "edit", "change", "trace", "trace_column", "trace_piece", "about"})
         tables.emplace_back(name);
     for (const std::string& table : tables)

@@ -425,9 +425,11 @@ auto with_records(P& project, RecordKind kind, Use use) {
     case RecordKind::Log:
         return use(project.of(EntryKind::Log));
     case RecordKind::Waiver:
+        return use(project.of(EntryKind::Waiver));
+    case RecordKind::Calibration:
         break;
     }
-    return use(project.of(EntryKind::Waiver));
+    return use(project.of(EntryKind::Calibration));
 }
 
 } // namespace
@@ -440,9 +442,9 @@ std::optional<RecordKind> find_record_kind(std::string_view name) {
 }
 
 RecordKind record_kind(EntryKind kind) {
-    constexpr RecordKind kinds[] = {RecordKind::Sheet,    RecordKind::Lobe,  RecordKind::RigRun,
-                                    RecordKind::DynoPull, RecordKind::Plan,  RecordKind::Verdict,
-                                    RecordKind::Log,      RecordKind::Waiver};
+    constexpr RecordKind kinds[] = {RecordKind::Sheet,    RecordKind::Lobe,   RecordKind::RigRun,
+                                    RecordKind::DynoPull, RecordKind::Plan,   RecordKind::Verdict,
+                                    RecordKind::Log,      RecordKind::Waiver, RecordKind::Calibration};
     return kinds[static_cast<std::size_t>(kind)];
 }
 

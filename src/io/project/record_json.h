@@ -24,14 +24,15 @@ enum class RecordKind {
     Plan,
     Verdict,
     Log,
-    Waiver
+    Waiver,
+    Calibration
 };
-inline constexpr std::size_t kRecordKinds = 14;
+inline constexpr std::size_t kRecordKinds = 15;
 
 /// Names of tables and folders, by kind.
 constexpr std::array<std::string_view, kRecordKinds> kRecordNames = {
-    "engine",    "part",       "build",     "revision", "bench_sheet", "lobe",      "rig_run",
-    "dyno_pull", "prediction", "limit_set", "plan",     "verdict",     "log_entry", "waiver"};
+    "engine",     "part",      "build", "revision", "bench_sheet", "lobe",   "rig_run",    "dyno_pull",
+    "prediction", "limit_set", "plan",  "verdict",  "log_entry",   "waiver", "calibration"};
 /// By its name in files; empty for another word.
 std::optional<RecordKind> find_record_kind(std::string_view name);
 constexpr std::string_view record_name(RecordKind kind) {

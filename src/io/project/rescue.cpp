@@ -56,7 +56,7 @@ std::set<Id> numbers_of(SQLite::Database& db, std::string_view table, Found& fou
 }
 
 void read_by_number(SQLite::Database& db, Found& found, const std::stop_token& stop) {
-    for (std::size_t kind = 0; kind < kRecordKinds; ++kind)
+    for (std::size_t kind = 0; kind < kinds_in(db); ++kind)
         for (const Id id : numbers_of(db, kRecordNames[kind], found)) {
             throw_if_stopped(stop);
             reads(found, fmt::format("{} {}", kRecordNames[kind], id), [&] {
@@ -78,7 +78,8 @@ void read_by_number(SQLite::Database& db, Found& found, const std::stop_token& s
     }
 }
 
-// The tables' first pages are where a new file has them: no table is ever made later.
+// The first version's tables begin where a new file has them; those made later stand anywhere, and are left
+// out.
 std::map<std::string, std::uint32_t> usual_roots() {
     SQLite::Database fresh(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
     migrate(fresh);
@@ -86,6 +87,8 @@ std::map<std::string, std::uint32_t> usual_roots() {
     SQLite::Statement rows(fresh, "SELECT name, rootpage FROM sqlite_master WHERE type = 'table'");
     while (rows.executeStep())
         out[rows.getColumn(0).getString()] = rows.getColumn(1).getUInt();
+    for (std::size_t kind = kFirstKinds; kind < kRecordKinds; ++kind)
+        out.erase(std::string(kRecordNames[kind]));
     return out;
 }
 
@@ -108,6 +111,11 @@ bool keep_text(Project& project, std::size_t first, std::size_t last, Id id, con
     return false;
 }
 
+// By what no other entry has: no page leads to a table that was made later.
+bool is_calibration(const std::string& text) {
+    return text.find("\"chosen\"") != std::string::npos && text.find("\"evidence_") != std::string::npos;
+}
+
 void keep_scanned_records(const std::vector<ScannedRow>& rows,
                           const std::map<std::string, std::uint32_t>& roots, Found& found) {
     std::size_t astray = 0;
@@ -117,10 +125,12 @@ void keep_scanned_records(const std::vector<ScannedRow>& rows,
                 (row.root != 0) != led_to)
                 continue;
             if (!led_to) {
-                astray += keep_text(found.project, 0, kRecordKinds, row.id, row.texts[1]);
+                constexpr auto calibration = static_cast<std::size_t>(RecordKind::Calibration);
+                const std::size_t first = is_calibration(row.texts[1]) ? calibration : 0;
+                astray += keep_text(found.project, first, kRecordKinds, row.id, row.texts[1]);
                 continue;
             }
-            for (std::size_t kind = 0; kind < kRecordKinds; ++kind)
+            for (std::size_t kind = 0; kind < kFirstKinds; ++kind)
                 if (roots.at(std::string(kRecordNames[kind])) == row.root)
                     keep_text(found.project, kind, kind + 1, row.id, row.texts[1]);
         }

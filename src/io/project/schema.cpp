@@ -34,10 +34,16 @@ std::string shown_columns(RecordKind kind) {
     }
 }
 
+void make_records(SQLite::Database& db, RecordKind kind) {
+    db.exec(fmt::format("CREATE TABLE {} (id INTEGER PRIMARY KEY, body TEXT NOT NULL{})", record_name(kind),
+                        shown_columns(kind)));
+}
+
+constexpr int kWithCalibrations = 3;
+
 void make_first_tables(SQLite::Database& db) {
-    for (std::size_t kind = 0; kind < kRecordKinds; ++kind)
-        db.exec(fmt::format("CREATE TABLE {} (id INTEGER PRIMARY KEY, body TEXT NOT NULL{})",
-                            kRecordNames[kind], shown_columns(static_cast<RecordKind>(kind))));
+    for (std::size_t kind = 0; kind < kFirstKinds; ++kind)
+        make_records(db, static_cast<RecordKind>(kind));
     db.exec("CREATE TABLE number (kind TEXT PRIMARY KEY, last INTEGER NOT NULL)");
     db.exec("CREATE TABLE edit (id INTEGER PRIMARY KEY, what TEXT NOT NULL, key TEXT NOT NULL, made TEXT NOT "
             "NULL, undone INTEGER NOT NULL DEFAULT 0)");
@@ -60,15 +66,23 @@ void keep_texts_once(SQLite::Database& db) {
     db.exec("UPDATE change SET after = '' WHERE edit IN (SELECT id FROM edit WHERE undone = 0)");
 }
 
+void make_calibrations(SQLite::Database& db) {
+    make_records(db, RecordKind::Calibration);
+}
+
 // Step i takes a file from version i to i + 1; a new file is one of version 0. Steps are never changed once
 // released.
 using Step = void (*)(SQLite::Database&);
-const std::vector<Step> kSteps = {make_first_tables, keep_texts_once};
+const std::vector<Step> kSteps = {make_first_tables, keep_texts_once, make_calibrations};
 
 } // namespace
 
 int newest_version() {
     return static_cast<int>(kSteps.size());
+}
+
+std::size_t kinds_in(SQLite::Database& db) {
+    return db.execAndGet("PRAGMA user_version").getInt() < kWithCalibrations ? kFirstKinds : kRecordKinds;
 }
 
 void migrate(SQLite::Database& db) {

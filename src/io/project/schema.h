@@ -3,6 +3,7 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
+#include <cstddef>
 #include <filesystem>
 #include <string>
 
@@ -10,11 +11,17 @@ namespace bathmos::io {
 
 /// Marks a file as a project of this program (PRAGMA application_id): "BtMs".
 inline constexpr int kApplicationId = 0x42744d73;
-/// PRAGMA user_version of files that this program writes.
 /// How long a statement waits for another program's.
 inline constexpr int kBusy_ms = 2000;
+/// Kinds of record that a file of the first version has tables for, at the places where every file has them;
+/// a table that came later lies wherever there was room when the file was brought up to date.
+inline constexpr std::size_t kFirstKinds = 14;
 
+/// PRAGMA user_version of files that this program writes.
 int newest_version();
+/// How many kinds of record the file has tables for, counted from the first: a file that is only read stays
+/// of its version.
+std::size_t kinds_in(SQLite::Database& db);
 
 /// Brings a file from its version to the newest in one transaction. Throws SQLite::Exception.
 void migrate(SQLite::Database& db);

@@ -31,7 +31,7 @@ Project read_records(SQLite::Database& db) {
         std::string text;
     };
     std::vector<StoredText> all;
-    for (std::size_t kind = 0; kind < kRecordKinds; ++kind) {
+    for (std::size_t kind = 0; kind < kinds_in(db); ++kind) {
         SQLite::Statement rows(db, fmt::format("SELECT id, body FROM {} ORDER BY id", kRecordNames[kind]));
         while (rows.executeStep())
             all.push_back(

@@ -4,6 +4,7 @@
 
 #include "core/units/units.h"
 #include "io/json/json.h"
+#include "io/train/train_json.h"
 
 #include <algorithm>
 #include <cmath>
@@ -239,6 +240,76 @@ std::string rig_json(const RigRun& run) {
     json["limits"] = {{"name", run.limits_name}};
     json["not_judged"] = std::vector<std::string>(run.not_judged.begin(), run.not_judged.end());
     json["warnings"] = std::vector<std::string>(run.warnings.begin(), run.warnings.end());
+    return json_text(json, 2) + "\n";
+}
+
+namespace {
+
+// Whose a number or a departure is, where two revisions are fitted together.
+std::string_view owner(const std::optional<std::size_t>& only) {
+    return !only ? "both" : *only == 0 ? "this" : "other";
+}
+
+Json change_json(const ChangeEffect& change) {
+    return {{"believed_gain_rpm", maybe(change.believed_gain_rpm, 1)},
+            {"gain_rpm", maybe(change.gain_rpm, 1)},
+            {"p10_rpm", maybe(change.p10_rpm, 1)},
+            {"p50_rpm", maybe(change.p50_rpm, 1)},
+            {"p90_rpm", maybe(change.p90_rpm, 1)},
+            {"other_limit_rpm", maybe(change.other_rpm, 1)},
+            {"in_words", said_of(change)}};
+}
+
+} // namespace
+
+std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
+                             const std::string& limits_name, const ChangeEffect* change) {
+    Json json;
+    json["parameters"] = Json::array();
+    json["not_told"] = Json::array();
+    for (const FittedNumber& one : c.numbers) {
+        const double unit = unit_of(one.number.quantity).to_si;
+        json["parameters"].push_back({{"key", one.number.key},
+                                      {"believed", number_json(one.believed / unit)},
+                                      {"value", number_json(one.value / unit)},
+                                      {"sd", number_json(one.sd / unit)},
+                                      {"prior_sd", number_json(one.prior_sd / unit)},
+                                      {"departs_sigma", rounded(one.departs_sigma, 3)}});
+        if (c.other)
+            json["parameters"].back()["of"] = owner(one.number.only);
+        if (!one.told)
+            json["not_told"].push_back(name_of(one.number));
+    }
+    json["correlations"] = Json::array();
+    for (const Correlated& one : c.correlations)
+        json["correlations"].push_back({{"a", one.a}, {"b", one.b}, {"r", rounded(one.r, 3)}});
+    json["residual_mm"] = Json::array();
+    for (const SpeedResidual& one : c.residuals)
+        json["residual_mm"].push_back({{"rpm", rounded(one.speed_rpm, 1)},
+                                       {"run", one.run + 1},
+                                       {"rms", rounded(one.rms_m * 1e3, 5)},
+                                       {"believed_rms", rounded(one.believed_rms_m * 1e3, 5)},
+                                       {"held_out", one.held_out}});
+    add_limit(json, limit.limit);
+    add_onset(json, limit.onset);
+    json["p10_rpm"] = maybe(limit.p10_rpm, 1);
+    json["p50_rpm"] = maybe(limit.p50_rpm, 1);
+    json["p90_rpm"] = maybe(limit.p90_rpm, 1);
+    json["edge_p10_rpm"] = maybe(limit.onset_p10_rpm, 1);
+    json["edge_p90_rpm"] = maybe(limit.onset_p90_rpm, 1);
+    json["chosen"] = c.chosen;
+    if (c.other)
+        json["chosen_of"] = owner(c.chosen_only);
+    json["causes"] = Json::array();
+    for (const Hypothesis& one : c.hypotheses) {
+        json["causes"].push_back({{"key", one.cause}, {"log_evidence", rounded(one.log_evidence, 2)}});
+        if (c.other)
+            json["causes"].back()["of"] = owner(one.only);
+    }
+    if (change)
+        json["change"] = change_json(*change);
+    json["limits"] = {{"name", limits_name}};
+    json["warnings"] = c.warnings;
     return json_text(json, 2) + "\n";
 }
 

@@ -1,6 +1,7 @@
 // Results as CSV and JSON text, columns and keys as in formats.md.
 #pragma once
 
+#include "core/calibration/change_effect.h"
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
@@ -38,5 +39,10 @@ std::string hold_csv(const Hold& hold);
 const std::vector<Metric>& sweep_columns();
 /// Of these, what a rig can see.
 const std::vector<Metric>& rig_columns();
+
+/// A calibration and the limit it gives, numbers in the units of the train file (docs/format.md,
+/// bathmos-cli); with the effect of the change where two revisions were fitted together, null for one.
+std::string calibration_json(const Calibration& calibration, const CalibratedLimit& limit,
+                             const std::string& limits_name, const ChangeEffect* change = nullptr);
 
 } // namespace bathmos::io

@@ -256,6 +256,30 @@ void read_contacts(ObjectReader& reader, Train& train) {
     contacts.finish();
 }
 
+const std::vector<std::pair<std::string_view, LashAt>> kLashAt = {{"first_touch", LashAt::FirstTouch},
+                                                                  {"loaded", LashAt::LoadedRest}};
+
+// What the model counts beyond the usual; each is off where the file does not name it.
+void read_model_options(ObjectReader& reader, Train& train) {
+    if (reader.has("lash_at"))
+        train.lash_at = choice(reader, "lash_at", kLashAt);
+    if (reader.has("camshaft")) {
+        train.camshaft.emplace();
+        read_part(reader, "camshaft", train);
+    }
+    if (reader.has("drive_ripple")) {
+        train.drive_ripple.emplace();
+        read_part(reader, "drive_ripple", train);
+    }
+}
+
+void read_valve(ObjectReader valve, Train& train) {
+    if (valve.has("stem_stiffness_N_per_mm"))
+        train.valve.elastic.emplace();
+    read_fields(valve, "valve.", train_fields(), train);
+    valve.finish();
+}
+
 void read_optional_part(ObjectReader& reader, const std::string& key, Train& train) {
     const Json empty = Json::object();
     ObjectReader part = reader.has(key) ? reader.object(key) : ObjectReader(empty, key);
@@ -274,11 +298,9 @@ void read_pressure(ObjectReader& reader, Train& train) {
     t.finish();
 }
 
-const std::vector<std::pair<std::string_view, Source>> kSources = {{"scale", Source::Scale},
-                                                                   {"gauge", Source::Gauge},
-                                                                   {"tester", Source::Tester},
-                                                                   {"sheet", Source::Sheet},
-                                                                   {"estimate", Source::Estimate}};
+const std::vector<std::pair<std::string_view, Source>> kSources = {
+    {"scale", Source::Scale}, {"gauge", Source::Gauge},       {"tester", Source::Tester},
+    {"sheet", Source::Sheet}, {"estimate", Source::Estimate}, {"fitted", Source::Fitted}};
 
 void read_head(ObjectReader& reader, Train& train) {
     if (reader.text("format") != kFormat)
@@ -403,6 +425,8 @@ void read_section(ObjectReader& owner, const std::string& section, Train& train)
         read_rocker(owner.object(section), train);
     else if (section == "springs")
         read_springs(owner, train);
+    else if (section == "valve")
+        read_valve(owner.object(section), train);
     else
         read_part(owner, section, train);
 }
@@ -419,8 +443,10 @@ Train train_from_json(const Json& json) {
         read_pushrod(reader.object("pushrod"), train);
     if (!bucket)
         read_rocker(reader.object("rocker"), train);
-    for (const char* part : {"valve", "retainer", "locks"})
+    read_valve(reader.object("valve"), train);
+    for (const char* part : {"retainer", "locks"})
         read_part(reader, part, train);
+    read_model_options(reader, train);
     read_optional_part(reader, "cap", train);
     read_springs(reader, train);
     read_contacts(reader, train);
@@ -440,6 +466,8 @@ Json train_json(const Train& train) {
     json["layout"] = layout_name(train.layout);
     json["lobe"] = lobe_json(train.lobe);
     json["lash_mm"] = nullptr;
+    if (train.lash_at != LashAt::FirstTouch)
+        json["lash_at"] = name_of(kLashAt, train.lash_at);
     if (train.lifter) {
         if (train.layout != Layout::Finger || train.lifter->mass_kg != 0)
             json["lifter"]["mass_g"] = number_json(train.lifter->mass_kg * 1e3);

@@ -7,10 +7,11 @@ namespace bathmos::io {
 
 namespace {
 
+Json round(std::optional<double> value, double scale) {
+    return value ? Json(std::round(*value * scale) / scale) : Json();
+}
+
 Json of_outcome(const ChangeOutcome& o) {
-    const auto round = [](std::optional<double> value, double scale) {
-        return value ? Json(std::round(*value * scale) / scale) : Json();
-    };
     Json out = {{"label", o.label}, {"hours", o.hours}, {"cost", round(o.cost, 1)}};
     if (!o.trouble.empty()) {
         out["trouble"] = o.trouble;
@@ -41,23 +42,51 @@ Json of_outcome(const ChangeOutcome& o) {
     return out;
 }
 
+// What the calibrated run says by itself; null where there is none.
+Json run_of(const CaseFile& file) {
+    if (!file.calibrated)
+        return {};
+    const RunReading& reading = *file.calibrated;
+    const RunShares shares = shares_of_run(file);
+    Json out;
+    out["chosen"] = reading.chosen;
+    out["limit_rpm"] = round(reading.limit_rpm, 1);
+    out["edge_rpm"] = round(reading.onset_rpm, 1);
+    out["p10_rpm"] = round(reading.p10_rpm, 1);
+    out["p90_rpm"] = round(reading.p90_rpm, 1);
+    out["healthy"] = round(shares.healthy, 1e4);
+    out["causes"] = Json::array();
+    for (std::size_t i = 0; i < kCauses; ++i)
+        if (shares.of[i] > 0)
+            out["causes"].push_back(
+                {{"key", info(static_cast<Cause>(i)).key}, {"share", round(shares.of[i], 1e4)}});
+    out["departures"] = Json::array();
+    for (const RunDeparture& one : reading.departures)
+        out["departures"].push_back({{"key", one.cause},
+                                     {"log_evidence", round(one.log_evidence, 100)},
+                                     {"gain_rpm", round(one.gain_rpm, 1)}});
+    out["mechanisms"] = Json::array();
+    for (const RunMechanism& one : reading.mechanisms)
+        out["mechanisms"].push_back(
+            {{"key", one.cause}, {"label", one.label}, {"gain_rpm", round(one.gain_rpm, 1)}});
+    return out;
+}
+
 Json of_verdict(const CaseFile& file, const Verdict& v) {
-    const auto round = [](double value, double scale) { return std::round(value * scale) / scale; };
     Json out;
     out["limits"] = file.limits;
     out["question"] = v.question;
     out["answer"] = v.answer;
-    out["speed_rpm"] = v.speed.rpm ? Json(round(*v.speed.rpm, 1)) : Json();
+    out["valve_answer"] = v.valve_answer;
+    out["speed_rpm"] = round(v.speed.rpm, 1);
     out["speed_from"] = v.speed.from;
     out["valve_train"] = round(v.weighing.valve_train, 1e3);
-    out["model_limit_rpm"] =
-        file.model && file.model->limit_rpm ? Json(round(*file.model->limit_rpm, 1)) : Json();
-    out["model_contact_loss_rpm"] =
-        file.model && file.model->contact_loss_rpm ? Json(round(*file.model->contact_loss_rpm, 1)) : Json();
-    out["model_edge_rpm"] =
-        file.model && file.model->onset_rpm ? Json(round(*file.model->onset_rpm, 1)) : Json();
-    out["rig_limit_rpm"] = file.rig && file.rig->limit_rpm ? Json(round(*file.rig->limit_rpm, 1)) : Json();
-    out["rig_edge_rpm"] = file.rig && file.rig->onset_rpm ? Json(round(*file.rig->onset_rpm, 1)) : Json();
+    out["model_limit_rpm"] = file.model ? round(file.model->limit_rpm, 1) : Json();
+    out["model_contact_loss_rpm"] = file.model ? round(file.model->contact_loss_rpm, 1) : Json();
+    out["model_edge_rpm"] = file.model ? round(file.model->onset_rpm, 1) : Json();
+    out["rig_limit_rpm"] = file.rig ? round(file.rig->limit_rpm, 1) : Json();
+    out["rig_edge_rpm"] = file.rig ? round(file.rig->onset_rpm, 1) : Json();
+    out["run"] = run_of(file);
     out["break_rpm"] = v.dyno_break ? Json(round(v.dyno_break->speed_rpm, 1)) : Json();
     out["causes"] = Json::array();
     for (const WeighedCause& c : v.weighing.causes) {

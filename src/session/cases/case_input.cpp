@@ -9,6 +9,7 @@
 #include "session/project/revision_judgement.h"
 #include "session/results/sweep_range.h"
 #include "session/rig/rig_runs.h"
+#include "session/rig/run_record.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,7 +19,8 @@ namespace bathmos::session {
 
 namespace {
 
-constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
+constexpr double kLeastHead_Pa = 10e3; // that is worth a thought
+constexpr double kCharged_Pa = 110e3;  // in the manifold, absolute: no engine draws that by itself
 
 // Reads a kept run or pull. One that is damaged or lost leaves the others: it is told among what is missing.
 template <class Read>
@@ -41,6 +43,7 @@ PullCase pull_case(const Pull& pull, const Entry& entry, std::optional<bool>& ch
         one.fuel = fuel->second;
     if (const auto boost = entry.numbers.find("boost_kPa"); boost != entry.numbers.end())
         one.boost_Pa = boost->second * 1e3;
+    read_pressures(pull, one);
     if (one.boost_Pa.value_or(0) > 0)
         charged = true;
     std::vector<double> map;
@@ -71,12 +74,50 @@ std::vector<PullCase> pull_cases(const CaseInput& input, const std::vector<Id>& 
     return out;
 }
 
+RunReading reading_by_calibration(const CaseInput& input, const RigRun& run, const ProgressSink& progress,
+                                  const std::stop_token& stop) {
+    const std::vector<const RigRun*> runs = {&run};
+    const CalibrationWatch watch{progress, {}, stop};
+    const Calibration found =
+        calibrate({input.project.revisions.at(input.revision).assembly.train, runs}, watch);
+    return read_run(found, limit_of(found, runs, input.limits, {{}, {}, stop}),
+                    {input.range, input.limits, stop});
+}
+
 std::vector<Finding> findings_of(const CaseInput& input) {
     const TrainFacts facts = facts_of(input.project.revisions.at(input.revision).assembly.train);
     std::vector<Finding> out;
     for (FoundFit& found : judge_revision(input.project, input.revision, facts).findings)
         out.push_back(std::move(found.finding));
     return out;
+}
+
+// What people wrote beside the pulls of this state, each once.
+std::string notes_of(const CaseInput& input) {
+    std::vector<std::string> all;
+    for (const Id id : input.pulls) {
+        const Entry& entry = input.project.of(EntryKind::DynoPull).at(id);
+        if (const auto changed = entry.words.find("changed");
+            changed != entry.words.end() && std::find(all.begin(), all.end(), changed->second) == all.end())
+            all.push_back(changed->second);
+    }
+    return fmt::format("{}", fmt::join(all, "; "));
+}
+
+// A rig turns without boost, so that a calibrated limit is one without it: what the pulls' pressure takes off
+// is told by the model.
+void put_under_pressure(const CaseInput& input, const Train& train, CaseFile& file,
+                        const std::stop_token& stop) {
+    const LimitQuestion question{input.range, input.limits, stop};
+    const auto without = limit_within(train, question, file.model->limit_rpm);
+    if (!without || !file.model->limit_rpm)
+        return;
+    RunReading& reading = *file.calibrated;
+    const double costs_rpm = *without - *file.model->limit_rpm;
+    reading.mechanisms.push_back({"boost_on_head", "no pressure on the head", costs_rpm});
+    for (auto* rpm : {&reading.limit_rpm, &reading.p10_rpm, &reading.p50_rpm, &reading.p90_rpm})
+        if (*rpm)
+            **rpm -= costs_rpm;
 }
 
 } // namespace
@@ -154,22 +195,35 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
     out.pulls_before = pull_cases(input, input.pulls_before, out.charged, out.unread, stop);
     out.findings = findings_of(input);
     out.open = open_checks(project, input.revision);
+    auto head_Pa = median_of(out.pulls, &PullCase::head_Pa);
+    if (head_Pa.value_or(0) < kLeastHead_Pa ||
+        build.side == ValveSide::Exhaust) // the manifold's is the intake's
+        head_Pa.reset();
+    const Train judged = under_pressure(train, head_Pa);
+    const bool pressed = !(judged == train);
     SweepWatch watch;
     watch.stop = stop;
     watch.progress = part(0.05, 0.4);
-    const auto swept = results.sweep({train, input.range, input.limits}, watch);
+    const auto swept = results.sweep({judged, input.range, input.limits}, watch);
     FactsQuery query;
     query.range = input.range;
     query.limits = input.limits;
     query.stop = stop;
     query.progress = part(0.4, 0.6);
-    out.model = model_facts(train, *swept, query);
+    out.model = model_facts(judged, *swept, query);
+    if (pressed)
+        out.model->head_Pa = head_Pa;
     if (input.before) {
         query.progress = {};
-        const Assembly& before = project.revisions.at(input.before).assembly;
-        out.changes = change_facts(before, revision.assembly, out.model->limit_rpm, query);
+        const auto pressed_as = [&](Assembly assembly) {
+            assembly.train = under_pressure(std::move(assembly.train), head_Pa);
+            return assembly;
+        };
+        out.changes = change_facts(pressed_as(project.revisions.at(input.before).assembly),
+                                   pressed_as(revision.assembly), out.model->limit_rpm, query);
         out.changes->from = project.revision_label(input.before);
         out.changes->to = out.state;
+        note_pressures(out, notes_of(input));
     }
     if (progress)
         progress(0.7);
@@ -178,11 +232,24 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
         RigOptions options;
         options.reversed = run.numbers.contains("reversed");
         options.limits = input.limits;
-        options.progress = part(0.7, 1);
         options.stop = stop;
+        if (const Entry* kept = calibration_of(project, input.rig_run, input.revision, input.limits.name))
+            out.calibrated = reading_of(*kept);
+        const bool calibrate = input.calibrate && !out.calibrated;
+        options.progress = part(0.7, calibrate ? 0.72 : 1);
         read_kept(input, run, out.unread, stop, [&](io::Trace readings) {
-            out.rig = rig_facts(*results.reduction(io::rig_of(std::move(readings)), train, options));
+            const auto reduced = results.reduction(io::rig_of(std::move(readings)), train, options);
+            out.rig = rig_facts(*reduced);
+            if (calibrate)
+                try {
+                    out.calibrated = reading_by_calibration(input, *reduced, part(0.72, 1), stop);
+                } catch (const InputError& error) { // the run still says what it shows
+                    out.unread.push_back(
+                        fmt::format("{} cannot be calibrated: {}", run.name, error.problem().what));
+                }
         });
+        if (pressed && out.calibrated)
+            put_under_pressure(input, train, out, stop);
         if (out.rig) {
             out.rig->name = run.name;
             const Onset model = onset_beside(out.model->rows, swept->summary.onset, out.rig->rows).onset;
@@ -199,7 +266,8 @@ bool same_evidence(const Project& a, const Project& b) {
     const auto alike = [&](EntryKind kind) { return a.of(kind) == b.of(kind); };
     return a.revisions == b.revisions && a.builds == b.builds && a.engines == b.engines &&
            a.parts == b.parts && a.limits == b.limits && alike(EntryKind::DynoPull) &&
-           alike(EntryKind::RigRun) && alike(EntryKind::Sheet) && alike(EntryKind::Waiver);
+           alike(EntryKind::RigRun) && alike(EntryKind::Sheet) && alike(EntryKind::Calibration) &&
+           alike(EntryKind::Waiver);
 }
 
 Entry verdict_record(const Verdict& verdict, Id revision, const std::string& decision,

@@ -20,6 +20,7 @@ struct CaseInput {
     Id before = 0; ///< last good state's revision; the same where only the surroundings changed; 0 for none
     std::vector<Id> pulls, pulls_before; ///< entries, this state's and the last good one's
     Id rig_run = 0;
+    bool calibrate = false; ///< where no calibration of the run is kept
     std::map<Id, io::PackedTrace> traces;
     SpeedRange range;       ///< the one in force, as on the strip
     LimitsInForce limits{}; ///< likewise

@@ -19,6 +19,7 @@ ChangeStudyQuery change_study_query(const CaseInput& input, const CaseFile& file
     if (file.model) {
         out.contact_loss_rpm = file.model->contact_loss_rpm;
         out.onset_rpm = file.model->onset_rpm;
+        out.head_Pa = file.model->head_Pa;
     }
     if (file.rig)
         out.measured = file.rig->rows;

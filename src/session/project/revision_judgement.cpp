@@ -52,7 +52,7 @@ std::vector<std::string> RevisionJudgement::stops() const {
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
                                  const Motion* motion, AskedChecks* asked) {
     RevisionJudgement out;
-    out.open_checks = asked ? open_checks(project, revision, *asked) : open_checks(project, revision);
+    out.open_checks = asked ? asked->open_to(project, revision) : open_checks(project, revision);
     const auto at = project.revisions.find(revision);
     if (!facts.figures || at == project.revisions.end())
         return out;

@@ -10,6 +10,18 @@ Id last_run_id(const Project& project, Id revision) {
     return out;
 }
 
+std::vector<Id> runs_beside(const Project& project, Id revision) {
+    std::vector<Id> out;
+    const auto here = project.revisions.find(revision);
+    if (here == project.revisions.end())
+        return out;
+    for (auto other = project.revisions.rbegin(); other != project.revisions.rend(); ++other)
+        if (other->first != revision && other->second.build == here->second.build)
+            if (const Id run = last_run_id(project, other->first))
+                out.push_back(run);
+    return out;
+}
+
 const Entry* last_run(const Project& project, Id revision) {
     const Id id = last_run_id(project, revision);
     return id ? &project.of(EntryKind::RigRun).at(id) : nullptr;

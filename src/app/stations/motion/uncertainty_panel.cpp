@@ -57,7 +57,7 @@ UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
     source_->setObjectName(QStringLiteral("tolerance_source"));
     source_->setAccessibleName(tr("Where the chosen number is known from"));
     for (const Source source :
-         {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate})
+         {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate, Source::Fitted})
         source_->addItem(words(source_name(source)));
     line->addWidget(source_);
     layout->addLayout(line);

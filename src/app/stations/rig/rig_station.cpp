@@ -2,6 +2,7 @@
 
 #include "app/plot/plot.h"
 #include "app/plot/series.h"
+#include "app/stations/rig/calibration_view.h"
 #include "app/stations/rig/rig_import_dialog.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
@@ -18,6 +19,7 @@
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QTabWidget>
 #include <QVBoxLayout>
 
 namespace bathmos::app {
@@ -45,7 +47,13 @@ RigStation::RigStation(Context context, QWidget* parent)
     split->addWidget(make_cycle());
     split->addWidget(make_speeds());
     split->setSizes({640, 560});
-    layout->addWidget(split, 1);
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName(QStringLiteral("rig_tabs"));
+    tabs_->addTab(split, tr("Run"));
+    auto* calibrate = new CalibrationView(context_);
+    connect(calibrate, &CalibrationView::message, this, &Station::message);
+    tabs_->addTab(calibrate, tr("Calibrate"));
+    layout->addWidget(tabs_, 1);
     pages_->addWidget(page);
     cycle_refresh_ = new Refresher(this, kAtOnce_ms, [this] { refresh_cycle(); });
     all_refresh_ = new Refresher(this, kUnhurried_ms, [this] { refresh(); });
@@ -172,6 +180,7 @@ void RigStation::import_file(const QString& path) {
 }
 
 void RigStation::navigate(const QString& location) {
+    tabs_->setCurrentIndex(location == QStringLiteral("calibrate") ? 1 : 0);
     const QString column = location.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
         if (words(info(m).column) == column)
@@ -357,7 +366,18 @@ QString RigStation::help() const {
         "named: it does "
         "not tell the valve there. Readings beyond a metre count as lost.</p>"
         "<p>Model and rig differ until the model is fitted: ball ends and fits are often softer than the "
-        "sheet. The scale is checked, never "
+        "sheet. <b>Calibrate</b> (Alt+C) moves the numbers that are ticked <i>Free</i>, each within what is "
+        "believed of it, to where the model follows the measured valve; every second of the slow speeds is "
+        "held out to see how well it foretells them. Causes are tried one by one: each lets go of the "
+        "numbers "
+        "that it names, and an evidence of 10 over <i>as believed</i> is asked for before one is taken. "
+        "<i>Departures</i> shows each number on its belief; <i>Not told</i> what this run cannot tell, and "
+        "the "
+        "measurement that would. <i>Take</i> puts the ticked numbers into a new revision, source fitted; the "
+        "band on the strip narrows with them. A number that departs far is a question to the bench, not an "
+        "answer. With the run of another revision chosen beside the button both are fitted at once: what did "
+        "not change between them is one number for both, and <i>Change</i> says what the change did to the "
+        "limit. That takes some minutes.</p><p>The scale is checked, never "
         "corrected. Enter on a row of the table moves the speed cursor there; Ctrl+C copies numbers.</p>"
         "<p><b>Caution.</b> A rig needs guards, an interlock and a clear room. Never stand near a running "
         "train.</p>");

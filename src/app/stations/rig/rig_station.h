@@ -10,6 +10,7 @@ class QLabel;
 class QProgressBar;
 class QPushButton;
 class QStackedLayout;
+class QTabWidget;
 
 namespace bathmos::app {
 
@@ -41,6 +42,7 @@ class RigStation : public Station {
     Metric chosen_metric() const;
 
     QStackedLayout* pages_;
+    QTabWidget* tabs_ = nullptr;
     QLabel *shown_ = nullptr, *failure_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton* stop_ = nullptr;

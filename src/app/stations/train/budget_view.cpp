@@ -18,7 +18,6 @@ BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), cont
         describe();
         update();
     };
-    connect(&context_.document, &Document::changed, this, again);
     connect(&context_.document, &Document::records_changed, this, again);
     connect(&context_.units, &DisplayUnits::changed, this, again);
     connect(&context_.theme, &Theme::changed, this, again);

@@ -68,7 +68,6 @@ ChecksPanel::ChecksPanel(Context context, const Dialogs& dialogs, QWidget* paren
     page->addLayout(second);
     checks_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     page->addWidget(checks_, 2);
-    connect(&context_.document, &Document::changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::records_changed, this, &ChecksPanel::refresh);
     connect(&context_.document, &Document::judged, this, &ChecksPanel::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &ChecksPanel::refresh);

@@ -160,9 +160,11 @@ void PartPanel::add_value_row(const PartValue& value) {
     auto* source = new QComboBox;
     source->setAccessibleName(tr("Source of %1").arg(what->text()));
     source->addItem(tr("not said"), -1);
-    for (const Source one : {Source::Sheet, Source::Scale, Source::Gauge, Source::Tester, Source::Estimate})
+    for (const Source one :
+         {Source::Sheet, Source::Scale, Source::Gauge, Source::Tester, Source::Estimate, Source::Fitted})
         source->addItem(one == Source::Sheet      ? tr("maker's sheet")
                         : one == Source::Estimate ? tr("estimate")
+                        : one == Source::Fitted   ? tr("fitted to a run")
                                                   : tr("own bench, %1").arg(words(source_name(one))),
                         static_cast<int>(one));
     source->setCurrentIndex(value.tolerance ? source->findData(static_cast<int>(value.tolerance->source))

@@ -76,6 +76,10 @@ QString TrainForm::shape() const {
             out += QStringLiteral("%1%2").arg(coil->wire_height_m.has_value()).arg(!coil->pitch_m.empty());
     }
     out += QStringLiteral(" p%1").arg(t.pressure_table.has_value());
+    out += QStringLiteral(" o%1%2%3")
+               .arg(t.camshaft.has_value())
+               .arg(t.valve.elastic.has_value())
+               .arg(t.drive_ripple.has_value());
     return out;
 }
 
@@ -538,6 +542,28 @@ void TrainForm::add_rest() {
     add_fields(contacts, "contacts.");
     QVBoxLayout* friction = group(tr("Friction"));
     add_fields(friction, "friction.");
+    add_model_options();
+}
+
+// What a calibration switches on; off it is the usual model.
+void TrainForm::add_model_options() {
+    const Train& train = context_.document.train();
+    QVBoxLayout* to = group(tr("Options of the model"));
+    add_choice(
+        to, QStringLiteral("lash_at"), tr("Lash is counted from"), {tr("first touch"), tr("the loaded rest")},
+        [](const Train& t) { return static_cast<int>(t.lash_at); },
+        [](Train& t, int chosen) { t.lash_at = static_cast<LashAt>(chosen); });
+    add_switch(to, QStringLiteral("valve.elastic"), tr("valve gives along its stem"),
+               train.valve.elastic.has_value(), [](Train& t, bool on) {
+                   t.valve.elastic = on ? std::optional(ElasticValve{}) : std::nullopt;
+               });
+    add_switch(to, QStringLiteral("camshaft"), tr("camshaft twists"), train.camshaft.has_value(),
+               [](Train& t, bool on) { t.camshaft = on ? std::optional(CamshaftTorsion{}) : std::nullopt; });
+    add_fields(to, "camshaft.");
+    add_switch(to, QStringLiteral("drive_ripple"), tr("rig's drive turns unevenly"),
+               train.drive_ripple.has_value(),
+               [](Train& t, bool on) { t.drive_ripple = on ? std::optional(DriveRipple{}) : std::nullopt; });
+    add_fields(to, "drive_ripple.");
 }
 
 } // namespace bathmos::app

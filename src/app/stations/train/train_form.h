@@ -48,6 +48,7 @@ class TrainForm : public QScrollArea {
     void add_springs();
     void add_spring(QVBoxLayout* to, std::size_t index);
     void add_rest();
+    void add_model_options();
     double list_unit() const; ///< length unit of lists, to SI
 
     Context context_;

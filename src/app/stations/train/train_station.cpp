@@ -51,7 +51,6 @@ TrainStation::TrainStation(Context context, const Dialogs& dialogs, QWidget* par
     split->setStretchFactor(2, 3);
     split->setSizes({420, 392, 380});
     pages_->addWidget(split);
-    connect(&context_.document, &Document::changed, this, &TrainStation::refresh);
     connect(&context_.document, &Document::records_changed, this, &TrainStation::refresh);
     connect(&context_.document, &Document::judged, this, &TrainStation::refresh);
     connect(&context_.units, &DisplayUnits::changed, this, &TrainStation::refresh);
@@ -277,7 +276,8 @@ void TrainStation::show_figures(const TrainFigures& f) {
         figures_->set_cell(i, 2, row.unit, false);
         const auto at = compared.find(row.what);
         figures_->set_cell(i, 3, at == compared.end() ? QString() : at->second);
-        figures_->item(i, 0)->setFont(Theme::text_font(12, row.strong));
+        if (const QFont font = Theme::text_font(12, row.strong); figures_->item(i, 0)->font() != font)
+            figures_->item(i, 0)->setFont(font);
     }
 }
 
@@ -314,6 +314,10 @@ QString TrainStation::help() const {
         "one compared, and what that does. <i>Engine</i>: its numbers make clearances of valve, piston and "
         "valve. "
         "Click a part in the drawing, or go through them with Up and Down there, to see it on the shelf.</p>"
+        "<p><b>Options of the model</b>, at the end of the form: lash from the loaded rest, a valve that "
+        "gives, "
+        "a camshaft that twists, a rig's drive that turns unevenly. They are off unless you or a calibration "
+        "(Rig, Calibrate) switch them on.</p>"
         "<p><b>Findings</b>: ■ stop, ▲ warn, ○ note, each with its source in the tool tip. A stop marks "
         "every "
         "prediction until it is mended, or waived with a reason; a waiver ends when its parts change. <i>To "

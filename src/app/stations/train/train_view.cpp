@@ -56,7 +56,6 @@ TrainView::TrainView(Context context, QWidget* parent) : QWidget(parent), contex
         describe();
         update();
     };
-    connect(&context_.document, &Document::changed, this, again);
     connect(&context_.document, &Document::records_changed, this, again);
     connect(&context_.document, &Document::judged, this, again);
     connect(&context_.cursors, &Cursors::crank_changed, this, again);

@@ -107,8 +107,13 @@ QWidget* VerdictStation::make_answer() {
     answer_->setWordWrap(true);
     answer_->setFont(Theme::text_font(18, true));
     answer_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    valve_ = new QLabel;
+    valve_->setObjectName(QStringLiteral("verdict_valve"));
+    valve_->setWordWrap(true);
+    valve_->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
     layout->addWidget(question_);
     layout->addWidget(answer_);
+    layout->addWidget(valve_);
     auto* line = new QHBoxLayout;
     status_ = new QLabel;
     status_->setObjectName(QStringLiteral("verdict_status"));
@@ -200,14 +205,17 @@ void VerdictStation::refresh() {
     weigh_->setEnabled(!runner_->weighing() && context_.document.rigid());
     changes_->refresh();
     record_->setEnabled(made && !runner_->old());
-    for (QWidget* shown : {static_cast<QWidget*>(answer_), static_cast<QWidget*>(causes_),
-                           static_cast<QWidget*>(evidence_), static_cast<QWidget*>(next_)})
+    for (QWidget* shown :
+         {static_cast<QWidget*>(answer_), static_cast<QWidget*>(valve_), static_cast<QWidget*>(causes_),
+          static_cast<QWidget*>(evidence_), static_cast<QWidget*>(next_)})
         shown->setEnabled(!runner_->old()); // greyed: made before the last edit
     question_->setText(made ? QString::fromStdString(made->verdict.question)
                             : tr("Where does it stop, and why?"));
     answer_->setText(made                  ? QString::fromStdString(made->verdict.answer)
                      : runner_->weighing() ? tr("Weighing…")
                                            : QString());
+    valve_->setText(made ? QString::fromStdString(made->verdict.valve_answer) : QString());
+    valve_->setVisible(!valve_->text().isEmpty());
     QString status;
     if (!runner_->failure().isEmpty())
         status = runner_->failure();
@@ -371,26 +379,28 @@ void VerdictStation::fill_decisions() {
 }
 
 QString VerdictStation::help() const {
-    return tr("<h3>Verdict</h3><p>The answer on top names the speed, what the valve does there, why, and how "
-              "sure that is. It is "
-              "made anew when you come here after an edit.</p>"
-              "<p><b>Causes</b>: each says what it predicts for bench, model, rig, dyno and change log; what "
-              "was seen is weighed by "
-              "Bayes' rule with one table of priors and likelihoods (docs/verdict.md). What nobody looked "
-              "for counts nothing. "
-              "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line "
-              "shows the plot.</p>"
-              "<p><b>Change study</b>: parts of the shelf and usual steps, each by the full model, with "
-              "what comes near its limits "
-              "and the findings it would raise; then combinations that reach the target. More spring and "
-              "less mass, close to bind "
-              "and roomy: both schools stand there with their trade.</p>"
-              "<p><b>Next test</b>: most expected information an hour first. <b>Decide</b> makes the change "
-              "a new revision and records "
-              "your reasons.</p>"
-              "<p><b>Caution.</b> Compressed springs and locks fly: eye protection, drain holes covered, "
-              "locks counted. Makers' "
-              "instructions, local rules and a competent person come first.</p>");
+    return tr(
+        "<h3>Verdict</h3><p>The answer on top names the speed, what the valve does there, why, and how "
+        "sure that is. It is "
+        "made anew when you come here after an edit. Under it, apart from the power: what the valve does on "
+        "the rig, and what the calibrated run says by itself (Rig, Calibrate).</p>"
+        "<p><b>Causes</b>: each says what it predicts for bench, model, rig, dyno and change log; what "
+        "was seen is weighed by "
+        "Bayes' rule with one table of priors and likelihoods (docs/verdict.md). What nobody looked "
+        "for counts nothing. "
+        "Choose a cause: the evidence for (+) and against (−) it stands beside it; Enter on a line "
+        "shows the plot.</p>"
+        "<p><b>Change study</b>: parts of the shelf and usual steps, each by the full model, with "
+        "what comes near its limits "
+        "and the findings it would raise; then combinations that reach the target. More spring and "
+        "less mass, close to bind "
+        "and roomy: both schools stand there with their trade.</p>"
+        "<p><b>Next test</b>: most expected information an hour first. <b>Decide</b> makes the change "
+        "a new revision and records "
+        "your reasons.</p>"
+        "<p><b>Caution.</b> Compressed springs and locks fly: eye protection, drain holes covered, "
+        "locks counted. Makers' "
+        "instructions, local rules and a competent person come first.</p>");
 }
 
 } // namespace bathmos::app

@@ -48,7 +48,7 @@ class VerdictStation : public Station {
     const Dialogs& dialogs_;
     VerdictRunner* runner_;
     QStackedLayout* pages_;
-    QLabel *question_ = nullptr, *answer_ = nullptr, *status_ = nullptr;
+    QLabel *question_ = nullptr, *answer_ = nullptr, *valve_ = nullptr, *status_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton *weigh_ = nullptr, *stop_ = nullptr, *record_ = nullptr;
     NumberTable *causes_ = nullptr, *evidence_ = nullptr, *next_ = nullptr, *decisions_ = nullptr;

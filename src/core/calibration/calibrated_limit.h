@@ -1,0 +1,25 @@
+// Where the calibrated train reaches its limit, how sure that is, and where a rig would see it.
+#pragma once
+
+#include "core/calibration/calibrate.h"
+#include "core/motion/sweep.h"
+
+namespace bathmos {
+
+struct CalibratedLimit {
+    LimitSpeed limit;
+    OnsetResult onset;                               ///< over the speeds of the first run
+    std::optional<double> p10_rpm, p50_rpm, p90_rpm; ///< of the limit; empty where too few draws reach one
+    std::optional<double> onset_p10_rpm, onset_p90_rpm;
+};
+
+/// One standard deviation that the model itself adds to a calibrated limit, as found on engines of a richer
+/// model.
+inline constexpr double kModelLimit_sd = 0.02;
+
+/// Sweeps the calibrated train over the range of its runs and a fifth above, and finds the limit of each
+/// draw. Throws Stopped, or InputError where the valve does not open.
+CalibratedLimit limit_of(const Calibration& calibration, const std::vector<const RigRun*>& runs,
+                         const LimitsInForce& limits, const CalibrationWatch& watch = {});
+
+} // namespace bathmos

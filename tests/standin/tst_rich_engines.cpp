@@ -1,0 +1,116 @@
+// Calibration and verdict on engines drawn from richer stand-ins, a trouble each, two minutes an engine: too
+// long for every run of the tests. ./dev engines COUNT SEED prints what docs/calibration.md has of it.
+#include "core/calibration/calibrated_limit.h"
+#include "core/verdict/run_shares.h"
+#include "standin/rich_engines.h"
+#include "support.h"
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+unsigned from_environment(const char* name, unsigned usual) {
+    bool given = false;
+    const int value = qEnvironmentVariableIntValue(name, &given);
+    return given ? static_cast<unsigned>(value) : usual;
+}
+
+struct Outcome {
+    bool by_run = false, first = false, in_two = false, band = false;
+    double limit_error = 0, score = 0;
+};
+
+Outcome outcome_of(RichEngine& engine) {
+    const bool valve = engine.truth < Cause::BeltSlip;
+    const session::CaseInput input = engine.entered.input();
+    const RigRun run = reduce(engine.trace, engine.believed);
+    const Calibration c = calibrate({engine.believed, {&run}});
+    const CalibratedLimit limit = limit_of(c, {&run}, input.limits);
+    const RunReading reading = read_run(c, limit, {input.range, input.limits, {}});
+    const auto right = [&](Cause cause) {
+        return std::find(engine.as_right.begin(), engine.as_right.end(), cause) != engine.as_right.end();
+    };
+    Outcome out;
+    const RunShares shares = run_shares(reading, engine.target_rpm, rig_facts(run).first_rpm());
+    const auto told = shares.first();
+    const bool seen_by_rig = valve && engine.truth != Cause::BoostOnHead;
+    out.by_run = seen_by_rig ? told && right(*told) : !told;
+    const Verdict verdict = engine.entered.verdict_with(c, reading);
+    const auto& causes = verdict.weighing.causes;
+    out.first = right(causes[0].cause);
+    out.in_two = out.first || right(causes[1].cause);
+    for (const WeighedCause& one : causes)
+        out.score += std::pow(one.probability - (one.cause == engine.truth ? 1 : 0), 2);
+    const double found_rpm = limit.limit.speed_rpm.value_or(0);
+    out.limit_error = found_rpm / engine.true_limit_rpm - 1;
+    out.band = limit.p10_rpm && *limit.p10_rpm < engine.true_limit_rpm &&
+               (!limit.p90_rpm || *limit.p90_rpm > engine.true_limit_rpm);
+    QString departs, gains;
+    for (const RunDeparture& d : reading.departures)
+        departs += QStringLiteral(" %1 %2/%3")
+                       .arg(d.cause.c_str())
+                       .arg(d.log_evidence, 0, 'f', 0)
+                       .arg(d.gain_rpm.value_or(-1), 0, 'f', 0);
+    for (const RunMechanism& m : reading.mechanisms)
+        gains += QStringLiteral(" %1 %2").arg(m.cause.c_str()).arg(m.gain_rpm, 0, 'f', 0);
+    qInfo().noquote() << QStringLiteral("%1 | %2 | run %3 (%4) | verdict %5 %6, %7 %8 | limit %9")
+                             .arg(info(engine.truth).key.data(), engine.name.c_str(),
+                                  told ? info(*told).key.data() : "healthy", c.chosen.c_str(),
+                                  info(causes[0].cause).key.data())
+                             .arg(causes[0].probability, 0, 'f', 2)
+                             .arg(info(causes[1].cause).key.data())
+                             .arg(causes[1].probability, 0, 'f', 2)
+                             .arg(100 * out.limit_error, 0, 'f', 1)
+                      << QStringLiteral("% of %1 band %2 target %3 bind %4 |")
+                             .arg(engine.true_limit_rpm, 0, 'f', 0)
+                             .arg(out.band)
+                             .arg(engine.target_rpm)
+                             .arg(1e3 * reading.bind_margin_m, 0, 'f', 2)
+                      << departs << "|" << gains;
+    return out;
+}
+
+} // namespace
+
+class TestRichEngines : public QObject {
+    Q_OBJECT
+  private slots:
+    void the_true_cause_is_told_by_run_and_by_verdict() {
+        const unsigned wanted = from_environment("BATHMOS_ENGINES", 3);
+        unsigned seed = from_environment("BATHMOS_FIRST_ENGINE", 41000);
+        std::vector<Outcome> all;
+        std::size_t next = from_environment("BATHMOS_FIRST_CAUSE", 0);
+        while (all.size() < wanted) {
+            const Cause cause = rich_causes()[next % rich_causes().size()];
+            auto engine = draw_engine(cause, source_file("tests/trains"), seed++);
+            if (!engine)
+                continue;
+            ++next;
+            all.push_back(outcome_of(*engine));
+        }
+        const auto count = [&](bool Outcome::*what) {
+            return std::count_if(all.begin(), all.end(), [&](const Outcome& one) { return one.*what; });
+        };
+        std::vector<double> off;
+        double score = 0;
+        for (const Outcome& one : all) {
+            off.push_back(std::abs(one.limit_error));
+            score += one.score / static_cast<double>(all.size());
+        }
+        std::sort(off.begin(), off.end());
+        qInfo("of %zu: by the run %td, by the verdict %td, in two %td, band %td, limit off %.1f %% median, "
+              "%.1f %% "
+              "most, score %.2f",
+              all.size(), count(&Outcome::by_run), count(&Outcome::first), count(&Outcome::in_two),
+              count(&Outcome::band), 100 * off[off.size() / 2], 100 * off.back(), score);
+        QVERIFY(count(&Outcome::first) >= static_cast<std::ptrdiff_t>(0.85 * static_cast<double>(wanted)));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestRichEngines)
+#include "tst_rich_engines.moc"
