@@ -99,6 +99,28 @@ class TstDynoStation : public QObject {
         QVERIFY(f.document().project().frozen(1) && f.document().project().frozen(2));
     }
 
+    void all_states_stand_beside_each_other_and_the_break_has_its_story() {
+        DynoFixture f("dyno-states");
+        f.import_story();
+        f.window->findChild<DynoStation*>()->navigate(QStringLiteral("states"));
+        auto* table = f.find<QTableWidget>("dyno_states");
+        QVERIFY(table->isVisible());
+        QTRY_COMPARE_WITH_TIMEOUT(table->rowCount(), 2, kPatience_ms);
+        CONTAINS(f.find<QLabel>("dyno_states_words")->text().toStdString(), "appears with r2");
+        QCOMPARE(table->item(0, 1)->text(), QStringLiteral("–"));
+        QTRY_COMPARE_WITH_TIMEOUT(table->item(1, 1)->text(),
+                                  QString::number(f.window->dyno().shown()->first_break->speed_rpm, 'f', 0),
+                                  kPatience_ms);
+        QVERIFY(table->item(1, 2)->text().toDouble() > 5); // kW missing
+        const auto change = f.window->dyno().change();
+        for (int third = 0; third < 3; ++third)
+            NEAR(table->item(1, 3 + third)->text().toDouble(),
+                 change->thirds[static_cast<std::size_t>(third)].gain_W / 1e3, 0.051);
+        QCOMPARE(table->item(0, 3)->text(), QStringLiteral("–")); // the reference itself
+        emit table->cellActivated(0, 0);                          // as Enter on its row
+        QCOMPARE(f.window->dyno().state(), 0);
+    }
+
     void the_difference_has_its_band_and_is_told_by_range() {
         DynoFixture f("dyno-difference");
         f.import_story();

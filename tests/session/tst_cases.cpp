@@ -75,6 +75,37 @@ class TstCases : public QObject {
                 store.project().of(EntryKind::DynoPull).at(pulley));
     }
 
+    // Three revisions of which the middle one breaks: the last says by its parts whose doing it was.
+    void a_case_hears_of_the_states_that_came_after() {
+        io::Store store = store_with("demo/ashgill-a22-intake-before.train.json");
+        Project next = store.project();
+        std::vector<io::RecordChange> changes;
+        for (Id id = 2; id <= 4; ++id) {
+            next.revisions[id] = {1, id - 1, "", "", "2026-01-02T00:00:00Z", {}};
+            next.revisions[id].assembly.train =
+                io::read_train(source_file(id == 2 ? "demo/ashgill-a22-intake-after.train.json"
+                                                   : "demo/ashgill-a22-intake-before.train.json"));
+            changes.push_back(
+                {io::RecordKind::Revision, id, io::record_text(next, io::RecordKind::Revision, id)});
+        }
+        store.commit("revisions", "", changes);
+        const auto pull = [](const char* file) { return io::read_pulls(source_file(file)).front(); };
+        keep(store, pull("demo/ashgill-a22-before-1.pull.csv"), 1);
+        keep(store, pull("demo/ashgill-a22-after-1.pull.csv"), 2);
+        const Id last = keep(store, pull("demo/ashgill-a22-before-2.pull.csv"), 4);
+        const session::CaseInput input =
+            session::gather_case(store.project(), 2, [&](Id id) { return store.trace(id); });
+        QCOMPARE(input.pulls_later, (std::map<Id, std::vector<Id>>{{4, {last}}})); // r3 was never pulled
+        session::Results results;
+        const CaseFile file = session::open_case(input, results);
+        QCOMPARE(file.later.size(), std::size_t{1});
+        QVERIFY(file.later[0].groups.contains(TrainGroup::Link) && !file.later[0].around);
+        std::string said;
+        for (const Evidence& e : evidence_of(file))
+            said += e.link == "dyno/states" ? e.text.in_words() : "";
+        CONTAINS(said, "the break goes with r4");
+    }
+
     void an_opened_case_knows_whether_the_engine_is_charged() {
         io::Store store = store_with("demo/ashgill-a22-intake-before.train.json");
         session::Results results;

@@ -47,7 +47,7 @@ const ConfounderInfo kConfounderInfo[kConfounders] = {
 struct Drift {
     bool usable = false;
     double mid = 0, top = 0, noise = 0;
-    std::optional<double> from_rpm;
+    std::optional<double> from_rpm, begins_rpm;
     double moved() const { return top - mid; }
 };
 
@@ -82,6 +82,10 @@ Drift drift_of(const std::vector<double>& rpm, const std::vector<double>& values
             break;
         out.from_rpm = rpm[i];
     }
+    if (out.from_rpm && std::abs(out.moved()) > std::abs(threshold) / 2) {
+        const double before = std::abs(threshold) / 2, after = std::abs(out.moved()) - before;
+        out.begins_rpm = *out.from_rpm - std::min(span, (rpm.back() - *out.from_rpm) * before / after);
+    }
     return out;
 }
 
@@ -109,14 +113,35 @@ struct Look {
     }
 };
 
-void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, MeasuredText text) {
+// Power against the best mixture and against the best advance falls as a parabola [Heywood 1988, 15.3]: 4 %
+// at lambda 1 where 0.88 is best, 5 % at 10 degrees of retard.
+constexpr double kBestLambda = 0.88, kLambdaLoss = 2.8, kRetardLoss_per_deg2 = 5e-4;
+
+double lambda_takes(const Drift& d) {
+    const auto lost = [](double lambda) { return kLambdaLoss * std::pow(lambda - kBestLambda, 2); };
+    return std::max(0.0, lost(d.top) - lost(d.mid));
+}
+
+double retard_takes(const Drift& d) {
+    return kRetardLoss_per_deg2 * std::pow(degrees(d.moved()), 2);
+}
+
+// Power goes with the air, and the air with pressure or with the blower's speed.
+double air_takes(const Drift& d, double whole) {
+    return std::max(0.0, -d.moved() / whole);
+}
+
+void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, MeasuredText text,
+              std::optional<double> takes = {}) {
     if (!d.usable || (t.status != TestStatus::NotLogged && seen <= t.seen))
         return;
     t.status = seen >= 0.5 ? TestStatus::Seen : TestStatus::Clear;
     t.seen = seen;
     t.channel = channel;
     t.from_rpm = seen >= 0.5 ? d.from_rpm : std::nullopt;
+    t.begins_rpm = seen >= 0.5 && d.begins_rpm ? d.begins_rpm : t.from_rpm;
     t.text = std::move(text);
+    t.takes = seen >= 0.5 ? takes : std::nullopt;
 }
 
 MeasuredText from_mid_to_top(const std::string& pressure, const Drift& d) {
@@ -135,7 +160,8 @@ void test_belt(const Look& look, ConfounderTest& t) {
         const Drift d = drift_of(look.rpm(), ratio, threshold);
         return conclude(
             t, Channel::Blower, sureness(d, threshold), d,
-            fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top));
+            fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top),
+            air_takes(d, d.mid));
     }
     const std::vector<double> map = look.on(Channel::Manifold);
     if (map.empty())
@@ -147,7 +173,7 @@ void test_belt(const Look& look, ConfounderTest& t) {
                         {"no blower: {} in the manifold", {{Quantity::Pressure, d.mid}}});
     // Pressure that falls may have another reason: six tenths of sure at most.
     conclude(t, Channel::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
-             from_mid_to_top("manifold pressure", d));
+             from_mid_to_top("manifold pressure", d), air_takes(d, d.mid));
 }
 
 void test_mixture(const Look& look, ConfounderTest& t) {
@@ -165,7 +191,8 @@ void test_mixture(const Look& look, ConfounderTest& t) {
         if (look.pull.has(Channel::FuelPressure) && t.seen < 0.2)
             seen *= 0.7; // the rail holds: lambda may move because of misfires
         conclude(t, Channel::Lambda, seen, d,
-                 fmt::format("lambda {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top));
+                 fmt::format("lambda {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top),
+                 lambda_takes(d));
     }
 }
 
@@ -182,7 +209,8 @@ void test_spark(const Look& look, ConfounderTest& t) {
         const Drift d = drift_of(look.rpm(), misfire, 0.012);
         return conclude(
             t, Channel::Misfire, sureness(d, 0.012), d,
-            fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top));
+            fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top),
+            std::max(0.0, d.moved()));
     }
     const auto lambda = look.on(Channel::Lambda);
     if (lambda.empty())
@@ -227,7 +255,8 @@ void test_intake(const Look& look, ConfounderTest& t) {
         conclude(t, c, sureness(d, -2e3), d,
                  {std::string(c == Channel::Inlet ? "inlet" : "manifold") +
                       " pressure falls by {} more than with speed squared",
-                  {{Quantity::Pressure, std::max(0.0, -d.moved())}}});
+                  {{Quantity::Pressure, std::max(0.0, -d.moved())}}},
+                 air_takes(d, outside));
     }
 }
 
@@ -255,7 +284,8 @@ void test_knock(const Look& look, ConfounderTest& t) {
         conclude(t, c, sureness(d, threshold) * (c == Channel::Spark ? 0.9 : 1), d,
                  fmt::format("{} {:.1f}° in the mid-range, {:.1f}° at the top",
                              c == Channel::Knock ? "knock retard" : "spark advance", degrees(d.mid),
-                             degrees(d.top)));
+                             degrees(d.top)),
+                 retard_takes(d));
     }
 }
 

@@ -38,6 +38,11 @@ struct ConfounderTest {
     std::optional<double> from_rpm{};
     std::optional<PullChannel> channel{}; ///< that told
     MeasuredText text{};                  ///< with its numbers
+    /// Share of the power that a drift of this size takes at the top, by rule of thumb (physics.md 9); empty
+    /// where its size says nothing of power.
+    std::optional<double> takes{};
+    /// Where it began: `from_rpm` carried down to no drift at all, as it grew from there to the top.
+    std::optional<double> begins_rpm{};
 };
 
 /// All of them, in the order of Confounder.

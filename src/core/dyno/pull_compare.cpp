@@ -164,6 +164,8 @@ StateDifference difference(const StateCurve& before, const StateCurve& after) {
             out.ranges.push_back(range(i, k));
         i = k;
     }
+    for (std::size_t i = 0; i < 3; ++i)
+        out.thirds.push_back(range(i * count / 3, (i + 1) * count / 3));
     out.all = range(0, count);
     out.area_W_rpm = out.all.gain_W * (out.all.to_rpm - out.all.from_rpm);
     return out;

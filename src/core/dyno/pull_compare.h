@@ -27,6 +27,7 @@ struct StateDifference {
     std::vector<double> speed_rpm, gain_W;
     std::vector<double> band_W;    ///< 95 % half width at each speed; empty where neither state was repeated
     std::vector<RangeGain> ranges; ///< of 500 rev/min
+    std::vector<RangeGain> thirds; ///< low, middle and top third of all speeds that both have
     RangeGain all;                 ///< over all speeds that both have: the area under the curve, per rev/min
     double area_W_rpm = 0;         ///< the same as an area
 };

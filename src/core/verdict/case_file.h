@@ -6,6 +6,7 @@
 #include "core/fit/fit_rules.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
+#include "core/verdict/later_state.h"
 #include "core/verdict/run_shares.h"
 #include "core/verdict/weighing.h"
 
@@ -111,6 +112,7 @@ struct CaseFile {
     std::optional<RigFacts> rig;
     std::optional<RunReading> calibrated; ///< of that run
     std::optional<ChangeFacts> changes;
+    std::vector<LaterState> later; ///< states that came after this one and were pulled
     std::vector<Finding> findings;
     std::vector<OpenCheck> open;
     std::vector<std::string> unread; ///< kept runs and pulls that could not be read, in words

@@ -1,6 +1,7 @@
 #include "core/verdict/case_file.h"
 
 #include "core/math/robust.h"
+#include "core/verdict/two_troubles.h"
 
 #include <algorithm>
 #include <cmath>
@@ -149,12 +150,15 @@ class Collector {
         std::vector<std::vector<ConfounderTest>> tests;
         for (const PullCase& p : file_.pulls)
             tests.push_back(p.tests);
-        for (const ConfounderTest& t : test_confounders(tests))
-            if (t.status != TestStatus::NotLogged)
-                add(static_cast<Symptom>(static_cast<std::size_t>(Symptom::BlowerFalls) +
-                                         static_cast<std::size_t>(t.kind)),
-                    t.seen, t.text,
-                    t.channel ? fmt::format("dyno/channel/{}", info(*t.channel).key) : "dyno/power");
+        for (const ConfounderTest& t : test_confounders(tests)) {
+            if (t.status == TestStatus::NotLogged)
+                continue;
+            add(static_cast<Symptom>(static_cast<std::size_t>(Symptom::BlowerFalls) +
+                                     static_cast<std::size_t>(t.kind)),
+                t.seen, t.text,
+                t.channel ? fmt::format("dyno/channel/{}", info(*t.channel).key) : "dyno/power");
+            out_.back().too_late = begins_too_late(t, break_);
+        }
     }
 
     // Pulls of this state with another boost or fuel are a trial of their own.
@@ -181,7 +185,12 @@ class Collector {
             add(Symptom::StaysWithBoost, rising((150 - *moves) / 40),
                 fmt::format("the break moves by {:.0f} rev/min between settings of boost or fuel", *moves),
                 "dyno/power");
-        if (!file_.changes || file_.changes->nothing_in_the_train() || !break_ || file_.pulls_before.empty())
+        if (!break_)
+            return;
+        for (const LaterState& later : file_.later)
+            if (auto said = said_by(later, break_->speed_rpm))
+                out_.push_back(std::move(*said));
+        if (!file_.changes || file_.changes->nothing_in_the_train() || file_.pulls_before.empty())
             return;
         std::vector<const PullAnalysis*> before;
         for (const PullCase& p : file_.pulls_before)

@@ -74,12 +74,12 @@ ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery&
         if (motion->clashed && !out.clash_rpm)
             out.clash_rpm = motion->speed_rpm;
     out.bind_margin_m = figures_of(train, RigidMotion(train, curve_of(train.lobe))).bind_margin_m;
-    struct Trial {
+    struct Remedy {
         std::string_view key, label;
         void (*apply)(Train&);
         bool has_place;
     };
-    const Trial trials[] = {
+    const Remedy remedies[] = {
         {"spring", "10 % more spring", more_spring, true},
         {"stiffness", "a train 30 % stiffer at the same mass", more_stiffness, true},
         {"damping", "four times the damping in the spring", more_damping, true},
@@ -88,15 +88,15 @@ ModelFacts model_facts(const Train& train, const Sweep& swept, const FactsQuery&
         {"solid_follower", "a solid follower", fit_solid_follower, train.hydraulic()},
     };
     double done = 0;
-    for (const Trial& trial : trials) {
+    for (const Remedy& remedy : remedies) {
         if (query.progress)
-            query.progress(done++ / std::size(trials));
-        if (!trial.has_place)
+            query.progress(done++ / std::size(remedies));
+        if (!remedy.has_place)
             continue;
         Train cured = train;
-        trial.apply(cured);
+        remedy.apply(cured);
         if (const auto gain = limit_gain(cured, out.limit_rpm, question_of(query)))
-            out.cures.push_back({trial.key, trial.label, *gain});
+            out.cures.push_back({remedy.key, remedy.label, *gain});
     }
     return out;
 }

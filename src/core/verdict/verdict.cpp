@@ -1,5 +1,7 @@
 #include "core/verdict/verdict.h"
 
+#include "core/verdict/two_troubles.h"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -9,6 +11,7 @@ namespace bathmos {
 namespace {
 
 constexpr double kInnocent = 0.15; // probability of the valve train below which it counts as innocent
+constexpr double kTwoAtOnce = 0.5; // of two troubles, from which on both are named
 
 std::string_view movement(std::optional<Metric> metric) {
     switch (metric.value_or(Metric::Count)) {
@@ -94,6 +97,33 @@ std::string nothing_lost(const CaseFile& file) {
     return text;
 }
 
+// What is said of the valve train where the first trouble is elsewhere.
+std::string clearing_of(const CaseFile& file, const Verdict& v) {
+    if (v.weighing.valve_train >= kInnocent)
+        return fmt::format(" The valve train is not cleared: {:.0f} %.", 100 * v.weighing.valve_train);
+    if (const auto lost = lost_power(file, v.confounders); lost && lost->unexplained())
+        return fmt::format(
+            " But {:.0f} % of the power are missing at the top, and this takes about {:.0f} %: "
+            "the rest is not explained, and the valve train not cleared.",
+            100 * lost->share, 100 * lost->explained);
+    return " The valve train is innocent.";
+}
+
+// The second of two troubles, where two are likelier than one.
+std::string second_of(const CaseFile& file, const Verdict& v) {
+    double two = 0;
+    for (const WeighedPair& pair : v.weighing.pairs)
+        two += pair.probability;
+    if (v.weighing.pairs.empty() || two < kTwoAtOnce ||
+        v.weighing.pairs.front().first != v.weighing.causes.front().cause)
+        return {};
+    const Cause second = v.weighing.pairs.front().second;
+    const auto from = begins_at(second, file, v.confounders);
+    return fmt::format(" There are two troubles at once, {:.0f} %: {}{}.", 100 * two,
+                       from ? fmt::format("from about {} rev/min also ", rounded(*from)) : "also ",
+                       info(second).sentence);
+}
+
 std::string answer_of(const CaseFile& file, const Verdict& v) {
     if (!v.speed.rpm)
         return nothing_lost(file);
@@ -106,10 +136,10 @@ std::string answer_of(const CaseFile& file, const Verdict& v) {
         valve ? fmt::format("{}the {} {}: {}{}; {} %.", from, file.valve, what_the_valve_does(file), cause,
                             blamed_change(file, first.cause), percent)
               : fmt::format("{}{}; {} %.", from, cause, percent);
-    if (!valve)
-        text += v.weighing.valve_train < kInnocent
-                    ? " The valve train is innocent."
-                    : fmt::format(" The valve train is not cleared: {:.0f} %.", 100 * v.weighing.valve_train);
+    const std::string second = second_of(file, v);
+    text += second;
+    if (!valve && second.empty())
+        text += clearing_of(file, v);
     if (!valve && file.model && file.model->limit_rpm)
         text += fmt::format(" Its own limit is {} rev/min in the model{}.", rounded(*file.model->limit_rpm),
                             under_boost(*file.model));
@@ -159,7 +189,7 @@ Verdict judge(const CaseFile& file) {
     if (!tests.empty())
         out.confounders = test_confounders(tests);
     out.evidence = evidence_of(file);
-    out.weighing = weigh(out.evidence, impossible_causes(file));
+    out.weighing = weigh(out.evidence, {impossible_causes(file), just_changed(file)});
     out.next = rank_trials(out.weighing, out.evidence, file);
     out.answer = answer_of(file, out);
     out.valve_answer = valve_answer_of(file);

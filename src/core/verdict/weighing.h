@@ -23,6 +23,9 @@ struct Evidence {
     /// Likelihood by cause where the table has none, as it comes from a reading of its own; empty: the
     /// table's.
     std::vector<double> under{};
+    /// The sign of a drift that begins well above the break: what it is the sign of cannot be the first
+    /// trouble, only the second of two.
+    bool too_late = false;
 };
 
 /// What one piece of evidence does to one cause: log of its likelihood over the mean of all causes'.
@@ -37,10 +40,17 @@ struct WeighedCause {
     std::vector<Argument> arguments; ///< strongest first, those over 0.1 nats
 };
 
+/// A trouble of the valve train and one elsewhere at the same time.
+struct WeighedPair {
+    Cause first, second; ///< in the order in which they begin
+    double probability = 0;
+};
+
 struct Weighing {
-    std::vector<WeighedCause> causes; ///< likeliest first
-    double valve_train = 0;           ///< probability that it is the valve train at all
-    double entropy_bit = 0;           ///< what is still open
+    std::vector<WeighedCause> causes; ///< likeliest first; each alone, or as the first of two
+    std::vector<WeighedPair> pairs;   ///< likeliest first, those over 0.01
+    double valve_train = 0; ///< probability that it is the valve train at all, alone or as one of two
+    double entropy_bit = 0; ///< what is still open
     /// Probability of a cause.
     double of(Cause cause) const;
     /// 0 where all causes are alike, 1 where one is certain: 1 less the entropy over that of all alike.
@@ -49,8 +59,18 @@ struct Weighing {
     double share_settled_by(double information_bit) const;
 };
 
-/// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower), have prior
-/// 0.
-Weighing weigh(const std::vector<Evidence>& evidence, const std::vector<Cause>& impossible = {});
+/// What the weighing knows beside the signs.
+struct WeighingRules {
+    /// Causes that cannot be, as the engine lacks what they need (no blower, no hydraulic follower).
+    std::vector<Cause> impossible{};
+    bool just_changed = false; ///< somebody worked on this engine: two troubles at once are likelier
+};
+
+/// Each cause alone, and each of the valve train together with one elsewhere whose drift is seen
+/// (docs/verdict.md, Two troubles at once). A pair's prior is the product of both, four times that where the
+/// engine was just changed; a sign is seen under it unless neither brings it (noisy or [Pearl 1988, 4.3.2]),
+/// while what model, rig and bench say of the train is said by the train's trouble alone. The cause elsewhere
+/// is the first of the two unless its drift begins well above the break.
+Weighing weigh(const std::vector<Evidence>& evidence, const WeighingRules& rules = {});
 
 } // namespace bathmos

@@ -104,6 +104,11 @@ Json of_verdict(const CaseFile& file, const Verdict& v) {
                  {"weight", round(a.weight, 1e3)}});
         out["causes"].push_back(std::move(one));
     }
+    out["together"] = Json::array();
+    for (const WeighedPair& pair : v.weighing.pairs)
+        out["together"].push_back({{"first", info(pair.first).key},
+                                   {"second", info(pair.second).key},
+                                   {"probability", round(pair.probability, 1e4)}});
     out["next"] = Json::array();
     for (const RankedTrial& t : v.next)
         out["next"].push_back({{"key", t.trial->key},

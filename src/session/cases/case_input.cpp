@@ -20,7 +20,8 @@ namespace bathmos::session {
 namespace {
 
 constexpr double kLeastHead_Pa = 10e3; // that is worth a thought
-constexpr double kCharged_Pa = 110e3;  // in the manifold, absolute: no engine draws that by itself
+constexpr std::size_t kMostLater = 4;
+constexpr double kCharged_Pa = 110e3; // in the manifold, absolute: no engine draws that by itself
 
 // Reads a kept run or pull. One that is damaged or lost leaves the others: it is told among what is missing.
 template <class Read>
@@ -104,6 +105,48 @@ std::string notes_of(const CaseInput& input) {
     return fmt::format("{}", fmt::join(all, "; "));
 }
 
+// The nearest revisions after this one that have pulls, with those of their latest state.
+void gather_later(const Project& project, Id revision, std::map<Id, std::vector<Id>>& out) {
+    for (const Id child : project.children(revision)) {
+        const std::vector<PullState> states = pull_states(project, child);
+        if (states.empty())
+            gather_later(project, child, out);
+        else if (out.size() < kMostLater)
+            out.emplace(child, states.back().pulls);
+    }
+}
+
+std::vector<LaterState> later_states(const CaseInput& input, std::optional<bool>& charged,
+                                     std::vector<std::string>& unread, const std::stop_token& stop) {
+    const Project& project = input.project;
+    const auto changed_around = [&](const std::vector<Id>& pulls) {
+        const auto& words = project.of(EntryKind::DynoPull).at(pulls.front()).words;
+        const auto at = words.find("changed");
+        return at == words.end() ? std::string() : at->second;
+    };
+    const std::string here = input.pulls.empty() ? "" : changed_around(input.pulls);
+    std::vector<LaterState> out;
+    for (const auto& [revision, pulls] : input.pulls_later) {
+        const std::vector<PullCase> cases = pull_cases(input, pulls, charged, unread, stop);
+        std::vector<const PullAnalysis*> analyses;
+        for (const PullCase& one : cases)
+            analyses.push_back(&one.analysis);
+        if (analyses.empty())
+            continue;
+        LaterState one = later_state(project.revisions.at(input.revision).assembly,
+                                     project.revisions.at(revision).assembly);
+        const std::string around = changed_around(pulls);
+        if (around != here) {
+            one.around = true;
+            one.changed += MeasuredText((one.changed.empty() ? "" : ", ") + around);
+        }
+        one.label = project.revision_label(revision);
+        one.run = series_state(analyses);
+        out.push_back(std::move(one));
+    }
+    return out;
+}
+
 // A rig turns without boost, so that a calibrated limit is one without it: what the pulls' pressure takes off
 // is told by the model.
 void put_under_pressure(const CaseInput& input, const Train& train, CaseFile& file,
@@ -148,6 +191,7 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<i
             }
         }
     }
+    gather_later(project, revision, out.pulls_later);
     out.rig_run = last_run_id(project, revision);
     const TrainFacts facts = facts_of(project.revisions.at(revision).assembly.train);
     const auto& build = project.builds.at(project.revisions.at(revision).build);
@@ -164,6 +208,9 @@ CaseInput gather_case(const Project& project, Id revision, const std::function<i
     };
     for (const auto* list : {&out.pulls, &out.pulls_before})
         for (Id id : *list)
+            take(project.of(EntryKind::DynoPull).at(id));
+    for (const auto& [later, pulls] : out.pulls_later)
+        for (const Id id : pulls)
             take(project.of(EntryKind::DynoPull).at(id));
     if (out.rig_run)
         take(project.of(EntryKind::RigRun).at(out.rig_run));
@@ -193,6 +240,7 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
     };
     out.pulls = pull_cases(input, input.pulls, out.charged, out.unread, stop);
     out.pulls_before = pull_cases(input, input.pulls_before, out.charged, out.unread, stop);
+    out.later = later_states(input, out.charged, out.unread, stop);
     out.findings = findings_of(input);
     out.open = open_checks(project, input.revision);
     auto head_Pa = median_of(out.pulls, &PullCase::head_Pa);

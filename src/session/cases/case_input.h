@@ -19,6 +19,8 @@ struct CaseInput {
     Id revision = 0;
     Id before = 0; ///< last good state's revision; the same where only the surroundings changed; 0 for none
     std::vector<Id> pulls, pulls_before; ///< entries, this state's and the last good one's
+    /// Entries of what came after: the nearest state with pulls on each branch.
+    std::map<Id, std::vector<Id>> pulls_later{}; ///< by revision
     Id rig_run = 0;
     bool calibrate = false; ///< where no calibration of the run is kept
     std::map<Id, io::PackedTrace> traces;

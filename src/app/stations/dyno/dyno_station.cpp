@@ -186,6 +186,8 @@ void DynoStation::import_file(const QString& path) {
 }
 
 void DynoStation::navigate(const QString& location) {
+    if (location == QStringLiteral("states"))
+        return tables_->show_states();
     int wanted = kRough;
     if (location == QStringLiteral("difference"))
         wanted = kDifference;
@@ -458,6 +460,10 @@ QString DynoStation::help() const {
         "<p><b>Difference</b>: this state less the one it is compared with; the band is 95 %, from how the "
         "pulls of one "
         "state scatter. One pull a state has no band.</p>"
+        "<p><b>States</b>: all states of the build beside each other: where each breaks, what is missing at "
+        "the top against the trend below the break continued, what low, middle and top third gain over the "
+        "state that is compared with, where the curves cross; and with which state a break appears and goes. "
+        "The verdict counts it when a break goes, or stays, with a later state.</p>"
         "<p><b>What else could explain it</b>: each has its own test. <i>Not logged</i> means it cannot be "
         "excluded: the "
         "channel or the cheap trial that would settle it stands beside it. Enter on a row shows its channel "

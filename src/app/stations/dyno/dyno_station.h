@@ -27,7 +27,7 @@ class DynoStation : public Station {
 
     /// Opens the import dialogue for a file.
     void import_file(const QString& path);
-    /// "power", "rough", "channel/blower", "difference".
+    /// "power", "rough", "channel/blower", "difference", "states".
     void navigate(const QString& location) override;
 
   private:

@@ -1,5 +1,6 @@
 #include "app/stations/dyno/pull_tables.h"
 
+#include "app/stations/dyno/states_view.h"
 #include "app/text/words.h"
 #include "app/widgets/number_table.h"
 
@@ -13,6 +14,7 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kConfounderWidth = 130;
+constexpr double kLeastTaken = 0.005; // share of the power that is worth a word
 
 } // namespace
 
@@ -51,6 +53,8 @@ PullTables::PullTables(Context context, QWidget* parent)
     gains_ = table(QStringLiteral("dyno_gains"), tr("Gain by range of speed"),
                    {tr("rev/min"), tr("gain"), tr("± 95 %"), tr("told")});
     tabs_->addTab(gains_, tr("Difference"));
+    states_ = new StatesView(context_);
+    tabs_->addTab(states_, tr("States"));
 }
 
 void PullTables::add_tab(QWidget* page, const QString& title) {
@@ -61,6 +65,11 @@ void PullTables::fill() {
     fill_summary();
     fill_confounders();
     fill_gains();
+    states_->fill();
+}
+
+void PullTables::show_states() {
+    tabs_->setCurrentWidget(states_);
 }
 
 QString PullTables::power_text(double si) const {
@@ -144,6 +153,8 @@ void PullTables::fill_confounders() {
         QString text = words(t.text.in_words(context_.units.system()));
         if (t.status == TestStatus::Seen && t.from_rpm)
             text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
+        if (t.takes && *t.takes > kLeastTaken)
+            text += tr("; takes about %1 % of the power").arg(100 * *t.takes, 0, 'f', 0);
         confounders_->set_cell(row, 2, text, false);
         confounders_->item(row, 2)->setToolTip(text);
     }

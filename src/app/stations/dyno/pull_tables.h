@@ -10,6 +10,7 @@ class QTabWidget;
 namespace bathmos::app {
 
 class NumberTable;
+class StatesView;
 
 class PullTables : public QWidget {
     Q_OBJECT
@@ -18,6 +19,8 @@ class PullTables : public QWidget {
     /// Another tab beside its own.
     void add_tab(QWidget* page, const QString& title);
     void fill();
+    /// Brings the table of all states to the front.
+    void show_states();
 
   signals:
     void location_wanted(const QString& location); ///< of the station: "channel/blower"
@@ -32,6 +35,7 @@ class PullTables : public QWidget {
     Context context_;
     QTabWidget* tabs_;
     NumberTable *summary_, *confounders_, *gains_;
+    StatesView* states_;
 };
 
 } // namespace bathmos::app

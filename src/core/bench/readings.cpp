@@ -1,0 +1,95 @@
+#include "core/bench/readings.h"
+
+#include "core/math/robust.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numeric>
+
+namespace bathmos::bench {
+
+namespace {
+
+constexpr double kFarApart = 3; // times the deviation of a difference of two: read again
+
+double mean(const std::vector<double>& values) {
+    return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
+}
+
+// Standard deviation of one reading by the repeats of all places; 0 where nothing was repeated.
+double pooled_sd(const std::vector<std::vector<double>>& places) {
+    double squares = 0, freedom = 0;
+    for (const auto& repeats : places) {
+        const double middle = mean(repeats);
+        for (const double one : repeats)
+            squares += (one - middle) * (one - middle);
+        freedom += static_cast<double>(repeats.size()) - 1;
+    }
+    return freedom > 0 ? std::sqrt(squares / freedom) : 0;
+}
+
+// With zero and drift taken out.
+std::vector<std::vector<double>> corrected(const Readings& readings) {
+    std::size_t all = 0, taken = 0;
+    for (const auto& repeats : readings.repeats)
+        all += repeats.size();
+    std::vector<std::vector<double>> out = readings.repeats;
+    for (auto& repeats : out)
+        for (double& one : repeats)
+            one -= readings.zero_before +
+                   readings.drift() * static_cast<double>(++taken) / static_cast<double>(all + 1);
+    return out;
+}
+
+} // namespace
+
+double Readings::own_sd() const {
+    return resolution / std::sqrt(12.0);
+}
+
+Readings readings_of(const std::vector<double>& values) {
+    Readings out;
+    for (const double value : values)
+        out.repeats.push_back({value});
+    return out;
+}
+
+std::vector<Measured> means_of(const Readings& readings) {
+    const auto places = corrected(readings);
+    const double one_sd = pooled_sd(places);
+    std::vector<Measured> out;
+    for (const auto& repeats : places)
+        out.push_back({mean(repeats), std::max(one_sd / std::sqrt(static_cast<double>(repeats.size())),
+                                               readings.own_sd())});
+    return out;
+}
+
+std::vector<std::size_t> to_repeat(const Readings& readings) {
+    const auto places = corrected(readings);
+    std::vector<double> apart; // of each reading from its place's median
+    for (const auto& repeats : places)
+        for (const double one : repeats)
+            if (repeats.size() > 1)
+                apart.push_back(one - median(repeats));
+    const double usual = std::max(readings.own_sd(), apart.size() > 4 ? robust_sd(apart) : 0.0);
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const auto [low, high] = std::minmax_element(places[i].begin(), places[i].end());
+        if (usual > 0 && *high - *low > kFarApart * std::sqrt(2.0) * usual)
+            out.push_back(i);
+    }
+    return out;
+}
+
+std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, double size,
+                                double share) {
+    const double moved = std::abs(readings.drift());
+    if (moved <= 3 * readings.own_sd() || moved <= share * std::abs(size))
+        return {};
+    return {{"drift", fmt::format("{} showed {:.4g} of nothing before and {:.4g} after: it is taken out evenly; "
+                                  "zero it again and repeat",
+                                  what, readings.zero_before, readings.zero_after)}};
+}
+
+} // namespace bathmos::bench
