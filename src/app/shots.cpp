@@ -142,7 +142,7 @@ bool shoot_calibration(MainWindow& window, const std::function<void()>& shoot) {
     return good;
 }
 
-// The pulls of both states, then their difference.
+// The pulls of both states, then their difference beside all states.
 bool shoot_dyno(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     window.show_station(QStringLiteral("station_dyno"));
     bool good = wait_for([&] { return !window.dyno().running(); });
@@ -150,7 +150,7 @@ bool shoot_dyno(MainWindow& window, const std::function<void(const QString&)>& s
     auto* below = window.findChild<QComboBox*>(QStringLiteral("dyno_below"));
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("dyno_tabs"));
     below->setCurrentIndex(1);
-    tabs->setCurrentIndex(1);
+    tabs->setCurrentIndex(2);
     shoot(QStringLiteral("dyno-difference"));
     below->setCurrentIndex(0);
     tabs->setCurrentIndex(0);

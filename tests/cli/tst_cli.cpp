@@ -288,6 +288,51 @@ class TestCli : public QObject {
         }
     }
 
+    void a_bench_sheet_is_summed_up_or_refused_by_its_key() {
+        const auto demo = [](const char* name) { return source_path(QStringLiteral("demo/") + name); };
+        const Answer a = run({"sheet", demo("spring-set.sheet.json"), "--summary", at("set.json")});
+        QCOMPARE(a.code, 0);
+        const Json set = json_of(at("set.json"));
+        QCOMPARE(set["tired"], Json({"A22-5"})); // the demo's story: one of the eight
+        QCOMPARE(set["reject"], Json({"A22-5"}));
+        QCOMPARE(set["pairs"].size(), std::size_t(6));
+        const Answer words = run({"sheet", demo("height-lot-2.sheet.json")});
+        QCOMPARE(words.code, 0);
+        CONTAINS(words.out.toStdString(), "installed height: 44.1");
+        CONTAINS(words.out.toStdString(), "shims");
+        const Answer long_rod = run({"sheet", demo("ratio-long-rod.sheet.json"), "--summary", at("r.json")});
+        CONTAINS(long_rod.error.toStdString(), "note: not_as_believed");
+        NEAR(json_of(at("r.json"))["stiffness_N_per_mm"]["value"].get<double>(), 5600, 500);
+        QCOMPARE(run({"sheet", demo("spring-5.sheet.json"), "--summary", at("s5.json")}).code, 0);
+        QVERIFY(!json_of(at("s5.json"))["solid_mm"].is_null());
+
+        io::write_file(
+            at("bad.sheet.json").toStdString(),
+            R"({"format": "bathmos-sheet", "version": 1, "kind": "stiffness", "force_N": [0, 1]})");
+        const Answer bad = run({"sheet", at("bad.sheet.json"), "--summary", at("never.json")});
+        QCOMPARE(bad.code, 2);
+        CONTAINS(bad.error.toStdString(), "dial_mm");
+        CONTAINS(bad.error.toStdString(), "bad.sheet.json");
+        QVERIFY(!QFile::exists(at("never.json")));
+        QCOMPARE(run({"sheet", at("set.json"), "--summary", at("set.json")}).code, 2); // over its own input
+    }
+
+    void a_sheet_is_kept_beside_its_revision() {
+        QCOMPARE(run({"import", source_path(QStringLiteral("demo/project")), at("sheets.bathmos")}).code, 0);
+        const QString sheet = source_path(QStringLiteral("demo/spring-set.sheet.json"));
+        QCOMPARE(
+            run({"keep-sheet", at("sheets.bathmos"), sheet, "--revision", "2", "--name", "the set"}).code, 0);
+        const io::Store store = io::Store::open(at("sheets.bathmos").toStdString());
+        const auto& kept = store.project().of(EntryKind::Sheet);
+        QVERIFY(!kept.empty());
+        const Entry& one = kept.rbegin()->second;
+        QCOMPARE(one.name, std::string("the set"));
+        QVERIFY(one.revision == 2 && one.closes.empty());
+        CONTAINS(one.text, "A22-5");
+        CONTAINS(one.words.at("sheet"), "spring_set");
+        QCOMPARE(run({"keep-sheet", at("sheets.bathmos"), sheet, "--revision", "99"}).code, 2);
+    }
+
     void a_pair_of_lobes_gives_its_events_as_installed_and_moved() {
         const QString exhaust = source_path(QStringLiteral("tests/trains/ashgill-a22-exhaust.train.json"));
         const QStringList asked = {"pair", kTrain, exhaust, "--centrelines", "106:110", "--summary"};

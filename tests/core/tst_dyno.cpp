@@ -414,12 +414,43 @@ class TstDyno : public QObject {
         QVERIFY(much.channel == static_cast<PullChannel>(channel));
     }
 
+    // A drift that grows, one that is there at once, and one that comes and goes begin where they were put.
+    void a_drift_begins_where_its_channel_leaves_its_level() {
+        std::mt19937_64 dice(5);
+        std::normal_distribution<double> normal(0, 0.004);
+        std::bernoulli_distribution spike(0.4);
+        Pull grows = make_pull({}, {}, 0.003, 230, 1), spikes = grows, still = grows;
+        for (double rpm : grows[PullChannel::Speed]) {
+            grows[PullChannel::Lambda].push_back(0.88 + 4e-5 * std::max(0.0, rpm - 7000) + normal(dice));
+            spikes[PullChannel::Lambda].push_back(0.88 + normal(dice) +
+                                                  (rpm > 7000 && spike(dice) ? 0.06 : 0.0));
+            still[PullChannel::Lambda].push_back(0.88 + normal(dice));
+        }
+        const auto test = [](const Pull& pull, Confounder kind) {
+            return test_confounders(pull, analyse(pull))[static_cast<std::size_t>(kind)];
+        };
+        const ConfounderTest lean = test(grows, Confounder::Mixture),
+                             spark = test(spikes, Confounder::SparkBreakUp);
+        QVERIFY(lean.status == TestStatus::Seen && lean.begins);
+        NEAR(lean.begins->speed_rpm, 7000, 2 * lean.begins->sd_rpm + 50);
+        QVERIFY(*lean.from_rpm > lean.begins->speed_rpm); // half of a move that matters comes later
+        QVERIFY(lean.begins->sd_rpm < 150);
+        QVERIFY(spark.status == TestStatus::Seen && spark.begins);
+        NEAR(spark.begins->speed_rpm, 7000, 2 * spark.begins->sd_rpm + 100);
+        NEAR(*spark.from_rpm, spark.begins->speed_rpm, 1e-9); // not where it last was still
+        QVERIFY(!test(still, Confounder::Mixture).begins);
+        // what it takes: 2.8 (lambda - 0.88)^2, here lambda 0.94 over the top readings
+        NEAR(*lean.takes, 2.8 * std::pow(0.0616, 2), 0.0015);
+        QVERIFY(!test(still, Confounder::Mixture).takes);
+    }
+
     void manifold_pressure_alone_makes_nobody_sure_of_the_belt() {
         Pull pull = make_pull({}, {}, 0.003, 200, 1);
         for (double rpm : pull[PullChannel::Speed])
             pull[PullChannel::Manifold].push_back(160e3 - std::max(0.0, rpm - 7000) * 20);
         const ConfounderTest t = test_confounders(pull, analyse(pull)).front();
         QVERIFY(t.status == TestStatus::Seen && t.seen < 0.65 && t.channel == PullChannel::Manifold);
+        NEAR(*t.takes, 31e3 / 160e3, 0.01); // power goes with the air
         for (double& value : pull[PullChannel::Manifold])
             value -= 60e3; // draws its own air
         const MeasuredText text = test_confounders(pull, analyse(pull)).front().text;

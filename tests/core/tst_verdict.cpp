@@ -245,11 +245,13 @@ class TstVerdict : public QObject {
         at.speed_rpm = 7000;
         at.scatter_rpm = 40;
         ConfounderTest drift{Confounder::Mixture, TestStatus::Seen, 0.95, 7300, PullChannel::Lambda, "lean"};
-        drift.begins_rpm = 7300;
+        drift.begins = Beginning{7300, 60};
         QVERIFY(!begins_too_late(drift, at)); // within two sigma: 335
-        drift.begins_rpm = 7400;
+        drift.begins = Beginning{7400, 60};
         QVERIFY(begins_too_late(drift, at));
         QVERIFY(!begins_too_late(drift, std::nullopt));
+        drift.begins->sd_rpm = 400; // nobody knows where that began
+        QVERIFY(!begins_too_late(drift, at));
         std::vector<Evidence> signs = {{Symptom::MixtureMoves, 0.95, "", ""}, {Symptom::Break, 0.95, "", ""}};
         QVERIFY(weigh(signs).causes.front().cause == Cause::Mixture);
         signs.front().too_late = true;
@@ -264,7 +266,7 @@ class TstVerdict : public QObject {
         file.pulls = {pull_case(7000, 0.12)};
         ConfounderTest drift{Confounder::BeltSlip, TestStatus::Seen, 0.97, 6900,
                              PullChannel::Blower,  "slips"};
-        drift.begins_rpm = 6800;
+        drift.begins = Beginning{6800, 60};
         drift.takes = 0.02;
         file.pulls.front().tests = {drift};
         const auto lost = lost_power(file, {drift});

@@ -156,9 +156,9 @@ class TstDocs : public QObject {
 
     void links_between_docs_lead_to_files() {
         const QRegularExpression link("\\]\\(([^)#:]+)\\)");
-        for (const char* page :
-             {"README.md", "CONTRIBUTING.md", "docs/architecture.md", "docs/physics.md", "docs/glossary.md",
-              "docs/verdict.md", "docs/format.md", "docs/accuracy.md"}) {
+        for (const char* page : {"README.md", "CONTRIBUTING.md", "docs/architecture.md", "docs/physics.md",
+                                 "docs/glossary.md", "docs/verdict.md", "docs/format.md", "docs/accuracy.md",
+                                 "docs/calibration.md", "docs/bench.md"}) {
             const QString folder = QFileInfo(source_path(QLatin1String(page))).path();
             auto found = link.globalMatch(text_of(QLatin1String(page)));
             while (found.hasNext()) {

@@ -176,6 +176,9 @@ Id Document::add_entry(EntryKind kind, const Entry& entry, const QString& what) 
 void Document::decide(const Entry& verdict, const Assembly& next, const QString& reason) {
     attempt([&] { session_.decide(verdict, next, reason.toStdString()); });
 }
+bool Document::settle_sheet(Id id, const Entry& sheet, const Assembly& next) {
+    return attempt([&] { session_.settle_sheet(id, sheet, next); });
+}
 void Document::set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what) {
     attempt([&] { session_.set_entry(kind, id, entry, what.toStdString()); });
 }

@@ -98,6 +98,7 @@ class Document : public QObject {
     bool add_pulls(const QString& file, const std::vector<session::NotedPull>& pulls);
     Id add_entry(EntryKind kind, const Entry& entry, const QString& what);
     void decide(const Entry& verdict, const Assembly& next, const QString& reason);
+    bool settle_sheet(Id id, const Entry& sheet, const Assembly& next); ///< false where it was not kept
     void set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what);
     void remove_entry(EntryKind kind, Id id, const QString& what);
     std::vector<Id> add_lobes(const QString& file, const std::vector<GaugedPart>& lobes);

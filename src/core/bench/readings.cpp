@@ -1,16 +1,18 @@
 #include "core/bench/readings.h"
 
 #include "core/math/robust.h"
+#include "core/problem/input_error.h"
 
 #include <algorithm>
+#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
-#include <fmt/format.h>
 #include <numeric>
 
 namespace bathmos::bench {
 
 namespace {
 
+constexpr double kTwoSided_95 = 1.959964;
 constexpr double kFarApart = 3; // times the deviation of a difference of two: read again
 
 double mean(const std::vector<double>& values) {
@@ -44,8 +46,17 @@ std::vector<std::vector<double>> corrected(const Readings& readings) {
 
 } // namespace
 
+void refuse(const std::string& key, const std::string& what, const std::string& mend) {
+    throw InputError({"", key, what, mend});
+}
+
 double Readings::own_sd() const {
     return resolution / std::sqrt(12.0);
+}
+
+double by_student(double sd, double freedom) {
+    return freedom < 1 ? 0
+                       : sd * boost::math::quantile(boost::math::students_t(freedom), 0.975) / kTwoSided_95;
 }
 
 Readings readings_of(const std::vector<double>& values) {
@@ -55,13 +66,13 @@ Readings readings_of(const std::vector<double>& values) {
     return out;
 }
 
-std::vector<Measured> means_of(const Readings& readings) {
+std::vector<Figure> means_of(const Readings& readings) {
     const auto places = corrected(readings);
     const double one_sd = pooled_sd(places);
-    std::vector<Measured> out;
+    std::vector<Figure> out;
     for (const auto& repeats : places)
-        out.push_back({mean(repeats), std::max(one_sd / std::sqrt(static_cast<double>(repeats.size())),
-                                               readings.own_sd())});
+        out.push_back({mean(repeats),
+                       std::max(one_sd / std::sqrt(static_cast<double>(repeats.size())), readings.own_sd())});
     return out;
 }
 
@@ -82,14 +93,16 @@ std::vector<std::size_t> to_repeat(const Readings& readings) {
     return out;
 }
 
-std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, double size,
-                                double share) {
+std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, Quantity quantity,
+                                double size, double share) {
     const double moved = std::abs(readings.drift());
     if (moved <= 3 * readings.own_sd() || moved <= share * std::abs(size))
         return {};
-    return {{"drift", fmt::format("{} showed {:.4g} of nothing before and {:.4g} after: it is taken out evenly; "
-                                  "zero it again and repeat",
-                                  what, readings.zero_before, readings.zero_after)}};
+    return {
+        {"drift",
+         {what +
+              " showed {} of nothing before and {} after: it is taken out evenly; zero it again and repeat",
+          {{quantity, readings.zero_before}, {quantity, readings.zero_after}}}}};
 }
 
 } // namespace bathmos::bench

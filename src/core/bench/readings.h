@@ -2,6 +2,8 @@
 // what they say (docs/bench.md, A reading).
 #pragma once
 
+#include "core/units/measured_text.h"
+
 #include <cstddef>
 #include <string>
 #include <vector>
@@ -9,9 +11,12 @@
 namespace bathmos::bench {
 
 /// A number with its standard deviation, both in the same unit.
-struct Measured {
+struct Figure {
     double value = 0, sd = 0;
 };
+
+/// Throws InputError, of a key of the sheet: what is wrong and what would be right.
+[[noreturn]] void refuse(const std::string& key, const std::string& what, const std::string& mend);
 
 /// One quantity read at one or more places, in the order it was read. Never empty, nowhere without a repeat.
 struct Readings {
@@ -24,13 +29,16 @@ struct Readings {
     /// Standard deviation of a single reading by the instrument alone: resolution / sqrt(12).
     double own_sd() const;
 };
+/// A deviation that was found with few degrees of freedom, widened so that two of it hold the truth in 95 of
+/// 100 cases [Student 1908]; 0 where there is no freedom.
+double by_student(double sd, double freedom);
 /// One reading a place, nothing else known.
 Readings readings_of(const std::vector<double>& values);
 
 /// Mean of each place with zero and drift taken out, the drift spread evenly over all single readings between
 /// the two zeros. The deviation is the larger of the repeats' own over sqrt(n) and the instrument's; repeats
 /// of all places are pooled, so that two of them do not tell by chance.
-std::vector<Measured> means_of(const Readings& readings);
+std::vector<Figure> means_of(const Readings& readings);
 
 /// Places whose repeats lie further apart than three times what two readings usually do, by the instrument's
 /// own error or by the scatter of all places, a few bad ones left aside.
@@ -38,12 +46,13 @@ std::vector<std::size_t> to_repeat(const Readings& readings);
 
 /// What a sheet tells of its readings: "drift", "entry".
 struct Told {
-    std::string rule, text;
+    std::string rule;
+    MeasuredText text;
 };
 
 /// "drift" where zero has moved by more than three times the instrument's own error and by more than `share`
-/// of `size`, in `what`'s unit.
-std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, double size,
-                                double share = 0.003);
+/// of `size`. `what`: the instrument, `quantity`: what it reads.
+std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, Quantity quantity,
+                                double size, double share = 0.003);
 
 } // namespace bathmos::bench

@@ -1,7 +1,6 @@
 #include "core/bench/spring_sheet.h"
 
 #include "core/math/robust.h"
-#include "core/problem/input_error.h"
 
 #include <Eigen/Cholesky>
 #include <Eigen/QR>
@@ -25,15 +24,12 @@ struct Point {
     double height_m, load_N, sd_N, rub; // rub: +1 down, -1 up, 0 where only one direction was read
 };
 
-[[noreturn]] void refuse(const std::string& where, const std::string& what, const std::string& mend) {
-    throw InputError({"", where, what, mend});
-}
-
 std::vector<Point> points_of(const SpringSheet& sheet) {
-    const std::vector<Measured> loads = means_of(sheet.load_N);
+    const std::vector<Figure> loads = means_of(sheet.load_N);
     if (sheet.height_m.size() != loads.size() || (!sheet.going.empty() && sheet.going.size() != loads.size()))
-        refuse("load_N", fmt::format("{} heights, {} loads and {} directions", sheet.height_m.size(),
-                                     loads.size(), sheet.going.size()),
+        refuse("load_N",
+               fmt::format("{} heights, {} loads and {} directions", sheet.height_m.size(), loads.size(),
+                           sheet.going.size()),
                "give one load, and one direction if any, for each height");
     const auto up = static_cast<std::size_t>(std::count(sheet.going.begin(), sheet.going.end(), Going::Up));
     const bool both = up > 0 && up < sheet.going.size();
@@ -82,7 +78,8 @@ Above above_solid(const std::vector<Point>& way) {
         rate.push_back((way[i].load_N - way[i - 1].load_N) / (way[i - 1].height_m - way[i].height_m));
     Above out{way.size(), median(rate), false};
     if (!(out.rate_N_per_m > 0))
-        refuse("load_N", fmt::format("falls as the spring is pressed, by {:.3g} N/mm", out.rate_N_per_m / 1e3),
+        refuse("load_N",
+               fmt::format("falls as the spring is pressed, by {:.3g} N/mm", out.rate_N_per_m / 1e3),
                "heights and loads, or up and down, may be exchanged");
     for (std::size_t i = 0; i < rate.size() && !out.reached; ++i)
         if (rate[i] > kSolidRate * out.rate_N_per_m) {
@@ -116,12 +113,12 @@ class Curve {
             largest = std::max(largest, std::abs(p.load_N));
         }
         c_ = x.colPivHouseholderQr().solve(y);
-        const double least = std::max(own, std::pow(kLeastNoise * largest, 2)), count = static_cast<double>(n),
-                     k = static_cast<double>(terms());
+        const double least = std::max(own, std::pow(kLeastNoise * largest, 2)),
+                     count = static_cast<double>(n), k = static_cast<double>(terms());
         const double squares = (y - x * c_).squaredNorm();
-        variance_ = std::max(least, squares / (count - k));
-        covariance_ = variance_ * (x.transpose() * x).ldlt().solve(
-                                      Eigen::MatrixXd::Identity(terms(), terms()));
+        variance_ = std::max(least, std::pow(by_student(std::sqrt(squares / (count - k)), count - k), 2));
+        covariance_ =
+            variance_ * (x.transpose() * x).ldlt().solve(Eigen::MatrixXd::Identity(terms(), terms()));
         const double mean_square = squares / count + least;
         criterion_ = count * std::log(mean_square) + 2 * k +
                      (count - k - 2 > 0 ? 2 * (k + 1) * (k + 2) / (count - k - 2)
@@ -133,12 +130,12 @@ class Curve {
     double low_m() const { return low_; }
     double high_m() const { return high_; }
     double at(double height_m) const { return row(height_m, 0).dot(c_); }
-    Measured load(double height_m) const { return by(row(height_m, 0)); }
+    Figure load(double height_m) const { return by(row(height_m, 0)); }
     /// Mean rate between two heights.
-    Measured rate(double tall_m, double short_m) const {
+    Figure rate(double tall_m, double short_m) const {
         return by((row(short_m, 0) - row(tall_m, 0)) / (tall_m - short_m));
     }
-    std::optional<Measured> rub() const {
+    std::optional<Figure> rub() const {
         if (!rub_)
             return std::nullopt;
         Eigen::RowVectorXd only = Eigen::RowVectorXd::Zero(terms());
@@ -157,7 +154,7 @@ class Curve {
             out(terms() - 1) = rub;
         return out;
     }
-    Measured by(const Eigen::RowVectorXd& weights) const {
+    Figure by(const Eigen::RowVectorXd& weights) const {
         return {weights.dot(c_), std::sqrt((weights * covariance_ * weights.transpose()).value())};
     }
 
@@ -184,8 +181,7 @@ Curve curve_of(const std::vector<Point>& points, std::size_t heights) {
 
 // Where the curve meets the line through what was read beyond solid; with one reading there, halfway to it as
 // far as its load allows.
-Measured solid_of(const std::vector<Point>& way, const Above& above, const Curve& curve,
-                  double height_own_m) {
+Figure solid_of(const std::vector<Point>& way, const Above& above, const Curve& curve, double height_own_m) {
     const std::vector<Point> beyond(way.begin() + static_cast<std::ptrdiff_t>(above.count), way.end());
     const double last_m = way[above.count - 1].height_m, first_m = beyond.front().height_m;
     const double rub = curve.rub() ? way.front().rub * curve.rub()->value : 0;
@@ -211,25 +207,52 @@ Measured solid_of(const std::vector<Point>& way, const Above& above, const Curve
     return {std::clamp(at, first_m, last_m), std::hypot(sd, height_own_m)};
 }
 
+// Loads, rate and margin at the build's own heights.
+void at_the_build(const SpringSheet& sheet, const Curve& curve, double height_own_m, SpringFigures& out) {
+    const double reach_m = kBeyondRange * (curve.high_m() - curve.low_m());
+    const auto load_at = [&](double height_m, const char* what) {
+        if (height_m > curve.high_m() + reach_m || height_m < curve.low_m() - reach_m)
+            out.told.push_back(
+                {"beyond_readings",
+                 {std::string(what) + " height {} is beyond what was read", {{Quantity::Length, height_m}}}});
+        Figure load = curve.load(height_m);
+        load.sd = std::hypot(load.sd, out.rate_N_per_m.value * height_own_m);
+        return load;
+    };
+    if (!sheet.installed_height_m)
+        return;
+    out.seat_N = load_at(*sheet.installed_height_m, "installed");
+    if (!sheet.valve_lift_m)
+        return;
+    const double open_m = *sheet.installed_height_m - *sheet.valve_lift_m;
+    out.open_N = load_at(open_m, "open");
+    out.rate_N_per_m = curve.rate(*sheet.installed_height_m, open_m);
+    if (out.solid_m)
+        out.margin_m = Figure{open_m - out.solid_m->value, out.solid_m->sd};
+}
+
 void check_entries(const SpringSheet& sheet, SpringFigures& out) {
     const ClaimedSpring& claimed = sheet.claimed;
     if (claimed.seat_N && claimed.open_N && sheet.valve_lift_m) {
         const double rate = claimed.rate_N_per_m.value_or(out.rate_N_per_m.value);
         const double open = *claimed.seat_N + rate * *sheet.valve_lift_m;
         if (std::abs(open / *claimed.open_N - 1) > kEntryShare)
-            out.told.push_back(
-                {"entry", fmt::format("{:.0f} N on the seat and {:.1f} N/mm over {:.2f} mm of lift make {:.0f} N "
-                                      "open, {:.0f} N is written: one of them is of another column, unit or "
-                                      "height",
-                                      *claimed.seat_N, rate / 1e3, 1e3 * *sheet.valve_lift_m, open,
-                                      *claimed.open_N)});
+            out.told.push_back({"entry",
+                                {"{} on the seat and {} over a lift of {} make {} open, {} is written: one "
+                                 "of them is of another column, unit or height",
+                                 {{Quantity::Force, *claimed.seat_N},
+                                  {Quantity::Stiffness, rate},
+                                  {Quantity::Length, *sheet.valve_lift_m},
+                                  {Quantity::Force, open},
+                                  {Quantity::Force, *claimed.open_N}}}});
     }
-    const auto beside = [&](const char* what, std::optional<double> written, std::optional<Measured> read) {
+    const auto beside = [&](const char* what, std::optional<double> written, std::optional<Figure> read) {
         if (written && read && std::abs(*written / read->value - 1) > kEntryShare)
-            out.told.push_back({"not_as_claimed",
-                                fmt::format("{} is {:.0f} N by these readings, {:.0f} N is written: another "
-                                            "spring, height or unit",
-                                            what, read->value, *written)});
+            out.told.push_back(
+                {"not_as_claimed",
+                 {std::string(what) +
+                      " is {} by these readings, {} is written: another spring, height or unit",
+                  {{Quantity::Force, read->value}, {Quantity::Force, *written}}}});
     };
     beside("seat load", claimed.seat_N, out.seat_N);
     beside("open load", claimed.open_N, out.open_N);
@@ -259,34 +282,18 @@ SpringFigures figures_of(const SpringSheet& sheet) {
     if (above.reached)
         out.solid_m = solid_of(way, above, curve, height_own_m);
     else
-        out.told.push_back({"solid_not_reached", fmt::format("nowhere stiff down to {:.2f} mm: solid is lower",
-                                                             1e3 * way.back().height_m)});
-    const double reach_m = kBeyondRange * (curve.high_m() - curve.low_m());
-    const auto at_build = [&](double height_m, const char* what) {
-        if (height_m > curve.high_m() + reach_m || height_m < curve.low_m() - reach_m)
-            out.told.push_back({"beyond_readings", fmt::format("{} height {:.2f} mm is beyond what was read",
-                                                               what, 1e3 * height_m)});
-        Measured load = curve.load(height_m);
-        load.sd = std::hypot(load.sd, out.rate_N_per_m.value * height_own_m);
-        return load;
-    };
-    if (sheet.installed_height_m) {
-        out.seat_N = at_build(*sheet.installed_height_m, "installed");
-        if (sheet.valve_lift_m) {
-            const double open_m = *sheet.installed_height_m - *sheet.valve_lift_m;
-            out.open_N = at_build(open_m, "open");
-            out.rate_N_per_m = curve.rate(*sheet.installed_height_m, open_m);
-            if (out.solid_m)
-                out.margin_m = Measured{open_m - out.solid_m->value, out.solid_m->sd};
-        }
-    }
+        out.told.push_back(
+            {"solid_not_reached",
+             {"nowhere stiff down to {}: solid is lower", {{Quantity::Length, way.back().height_m}}}});
+    at_the_build(sheet, curve, height_own_m, out);
     check_entries(sheet, out);
-    const auto drift = told_of_drift(sheet.load_N, "the load cell", out.seat_N ? out.seat_N->value : 0);
+    const auto drift =
+        told_of_drift(sheet.load_N, "the load cell", Quantity::Force, out.seat_N ? out.seat_N->value : 0);
     out.told.insert(out.told.end(), drift.begin(), drift.end());
     for (const std::size_t place : to_repeat(sheet.load_N))
-        out.told.push_back({"repeat", fmt::format("readings at {:.2f} mm differ by more than they should: read "
-                                                  "it again",
-                                                  1e3 * sheet.height_m[place])});
+        out.told.push_back({"repeat",
+                            {"readings at {} differ by more than they should: read it again",
+                             {{Quantity::Length, sheet.height_m[place]}}}});
     for (std::size_t i = above.count; i-- > 0;) {
         out.curve_height_m.push_back(way[i].height_m);
         out.curve_load_N.push_back(curve.at(way[i].height_m));

@@ -26,21 +26,21 @@ struct SpringSheet {
 };
 
 struct SpringFigures {
-    std::optional<Measured> seat_N, open_N; ///< at the installed height, and that less the valve lift
-    Measured rate_N_per_m;                  ///< between these two, else over the range that was pressed
-    std::optional<Measured> solid_m;        ///< empty: not reached
-    std::optional<Measured> friction_N;     ///< half the loop; empty where it was only pressed
-    std::optional<Measured> margin_m;       ///< open height less solid
-    std::vector<Told> told;                 ///< "entry", "solid_not_reached", "drift", "repeat"
+    std::optional<Figure> seat_N, open_N; ///< at the installed height, and that less the valve lift
+    Figure rate_N_per_m;                  ///< between these two, else over the range that was pressed
+    std::optional<Figure> solid_m;        ///< empty: not reached
+    std::optional<Figure> friction_N;     ///< half the loop; empty where it was only pressed
+    std::optional<Figure> margin_m;       ///< open height less solid
+    std::vector<Told> told;               ///< "entry", "solid_not_reached", "drift", "repeat"
     /// The curve without rub at the heights read, rising height, coils not yet solid.
     std::vector<double> curve_height_m, curve_load_N;
 };
 
 /// The curve is a polynomial of first to third degree through all readings above solid, its degree by
-/// Akaike's criterion for few readings [Hurvich & Tsai 1989], rub being a step between down and up; deviations
-/// by its residuals and the instruments. Solid: from where the local rate is over ten times the median, the
-/// curve met by a line through what was read beyond. Throws InputError for under three heights, heights that
-/// repeat in one direction only, and loads that fall as the spring is pressed.
+/// Akaike's criterion for few readings [Hurvich & Tsai 1989], rub being a step between down and up;
+/// deviations by its residuals and the instruments. Solid: from where the local rate is over ten times the
+/// median, the curve met by a line through what was read beyond. Throws InputError for under three heights,
+/// heights that repeat in one direction only, and loads that fall as the spring is pressed.
 SpringFigures figures_of(const SpringSheet& sheet);
 
 } // namespace bathmos::bench

@@ -13,6 +13,9 @@ namespace {
 
 using Channel = PullChannel;
 
+constexpr double kSettled = 0.15; // share of the range where pulls are still settling
+constexpr double kPlaces_rpm = 25, kLeastSeen_rpm = 150;
+
 const ConfounderInfo kConfounderInfo[kConfounders] = {
     {"belt_slip",
      "Drive belt of the blower slips",
@@ -43,11 +46,59 @@ const ConfounderInfo kConfounderInfo[kConfounders] = {
     {"limiter", "Limiter cuts in", {Channel::Limiter}, "log the limiter, or read its speed in the control"},
 };
 
+// Sum of squares that a level with a step, or with a slope, from a speed on leaves.
+double squares_from(const std::vector<double>& x, const std::vector<double>& y, double from, bool step) {
+    double n = 0, su = 0, sy = 0, suu = 0, suy = 0, syy = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const double u = x[i] <= from ? 0 : step ? 1 : x[i] - from;
+        n += 1;
+        su += u;
+        sy += y[i];
+        suu += u * u;
+        suy += u * y[i];
+        syy += y[i] * y[i];
+    }
+    const double uu = suu - su * su / n, uy = suy - su * sy / n, yy = syy - sy * sy / n;
+    return uu > 0 ? yy - uy * uy / uu : yy;
+}
+
+// Where a channel leaves its level, at once or growing, by least squares; the deviation from how far that
+// place can be moved before the squares grow by four times a reading's own.
+std::optional<Beginning> beginning_of(const std::vector<double>& rpm, const std::vector<double>& values) {
+    const double low = rpm.front(), span = rpm.back() - low;
+    std::vector<double> x, y;
+    for (std::size_t i = 0; i < rpm.size(); ++i)
+        if (std::isfinite(values[i]) && rpm[i] > low + kSettled * span) {
+            x.push_back(rpm[i]);
+            y.push_back(values[i]);
+        }
+    if (x.size() < 12)
+        return std::nullopt;
+    const double shift = median(y); // so that squares of large numbers keep their digits
+    for (double& one : y)
+        one -= shift;
+    std::vector<std::pair<double, double>> tried; // place, squares
+    for (double from = x.front() + kSettled * span; from < rpm.back() - kLeastSeen_rpm; from += kPlaces_rpm)
+        tried.emplace_back(from, std::min(squares_from(x, y, from, true), squares_from(x, y, from, false)));
+    if (tried.empty())
+        return std::nullopt;
+    const auto best = *std::ranges::min_element(tried, {}, &std::pair<double, double>::second);
+    const double enough = best.second * (1 + 4 / static_cast<double>(x.size() - 3));
+    double first = best.first, last = best.first;
+    for (const auto& [place, squares] : tried)
+        if (squares <= enough) {
+            first = std::min(first, place);
+            last = std::max(last, place);
+        }
+    return Beginning{best.first, (last - first) / 4};
+}
+
 // A channel against its own mid-range: how far its top end has moved, and from where on.
 struct Drift {
     bool usable = false;
     double mid = 0, top = 0, noise = 0;
-    std::optional<double> from_rpm, begins_rpm;
+    std::optional<double> from_rpm;
+    std::optional<Beginning> begins;
     double moved() const { return top - mid; }
 };
 
@@ -82,10 +133,7 @@ Drift drift_of(const std::vector<double>& rpm, const std::vector<double>& values
             break;
         out.from_rpm = rpm[i];
     }
-    if (out.from_rpm && std::abs(out.moved()) > std::abs(threshold) / 2) {
-        const double before = std::abs(threshold) / 2, after = std::abs(out.moved()) - before;
-        out.begins_rpm = *out.from_rpm - std::min(span, (rpm.back() - *out.from_rpm) * before / after);
-    }
+    out.begins = beginning_of(rpm, values);
     return out;
 }
 
@@ -113,7 +161,7 @@ struct Look {
     }
 };
 
-// Power against the best mixture and against the best advance falls as a parabola [Heywood 1988, 15.3]: 4 %
+// Power against the best mixture and against the best advance falls as a parabola [H, 15.3]: 4 %
 // at lambda 1 where 0.88 is best, 5 % at 10 degrees of retard.
 constexpr double kBestLambda = 0.88, kLambdaLoss = 2.8, kRetardLoss_per_deg2 = 5e-4;
 
@@ -139,7 +187,7 @@ void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, M
     t.seen = seen;
     t.channel = channel;
     t.from_rpm = seen >= 0.5 ? d.from_rpm : std::nullopt;
-    t.begins_rpm = seen >= 0.5 && d.begins_rpm ? d.begins_rpm : t.from_rpm;
+    t.begins = seen >= 0.5 ? d.begins : std::nullopt;
     t.text = std::move(text);
     t.takes = seen >= 0.5 ? takes : std::nullopt;
 }
@@ -204,9 +252,16 @@ std::vector<double> jumps(const std::vector<double>& v) {
     return out;
 }
 
+// What comes and goes from reading to reading is not there at each of them.
+void from_where_it_begins(Drift& d) {
+    if (d.begins)
+        d.from_rpm = d.begins->speed_rpm;
+}
+
 void test_spark(const Look& look, ConfounderTest& t) {
     if (const auto misfire = look.on(Channel::Misfire); !misfire.empty()) {
-        const Drift d = drift_of(look.rpm(), misfire, 0.012);
+        Drift d = drift_of(look.rpm(), misfire, 0.012);
+        from_where_it_begins(d);
         return conclude(
             t, Channel::Misfire, sureness(d, 0.012), d,
             fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top),
@@ -219,6 +274,7 @@ void test_spark(const Look& look, ConfounderTest& t) {
     const double threshold = std::max(0.004, 1.5 * level.mid);
     Drift d = drift_of(look.rpm(), jumps(lambda), threshold);
     d.noise = std::min(d.noise, threshold / 2);
+    from_where_it_begins(d);
     // Lambda that jumps speaks for unburnt mixture; one that holds still speaks against it less surely.
     conclude(
         t, Channel::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,

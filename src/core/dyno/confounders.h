@@ -31,18 +31,23 @@ const ConfounderInfo& info(Confounder kind);
 
 enum class TestStatus { Seen, Clear, NotLogged };
 
+/// Where a drift begins, with its standard deviation.
+struct Beginning {
+    double speed_rpm = 0, sd_rpm = 0;
+};
+
 struct ConfounderTest {
     Confounder kind;
     TestStatus status = TestStatus::NotLogged;
     double seen = 0; ///< 0..1, how surely the sign is there; nothing is said where it was not logged
-    std::optional<double> from_rpm{};
+    std::optional<double> from_rpm{};     ///< where half of a move that matters is reached
     std::optional<PullChannel> channel{}; ///< that told
     MeasuredText text{};                  ///< with its numbers
     /// Share of the power that a drift of this size takes at the top, by rule of thumb (physics.md 9); empty
     /// where its size says nothing of power.
     std::optional<double> takes{};
-    /// Where it began: `from_rpm` carried down to no drift at all, as it grew from there to the top.
-    std::optional<double> begins_rpm{};
+    /// Where the channel leaves its level, at once or growing; empty where it was not seen.
+    std::optional<Beginning> begins{};
 };
 
 /// All of them, in the order of Confounder.

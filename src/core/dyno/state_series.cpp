@@ -10,7 +10,7 @@ namespace {
 
 constexpr double kTrendFrom_rpm = 1200, kLeastTrend_rpm = 600, kFurthest_rpm = 800;
 constexpr double kCrossedBy = 0.005; // share of the power, where pulls were not repeated
-constexpr double kPast_rpm = 250;    // how far a state must run past a break to be without it
+constexpr double kRunsPast_rpm = 250;    // how far a state must run past a break to be without it
 constexpr double kSame_rpm = 250;    // within which two breaks are one
 
 } // namespace
@@ -75,7 +75,7 @@ SeriesState series_state(const std::vector<const PullAnalysis*>& pulls) {
 
 bool runs_past(const SeriesState& state, double break_rpm) {
     const double clean_rpm = state.first_break ? state.first_break->speed_rpm : state.runs_to_rpm;
-    return clean_rpm > break_rpm + kPast_rpm;
+    return clean_rpm > break_rpm + kRunsPast_rpm;
 }
 
 std::vector<BreakStory> break_stories(const std::vector<SeriesState>& series) {

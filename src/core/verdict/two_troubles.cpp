@@ -7,7 +7,7 @@ namespace bathmos {
 
 namespace {
 
-constexpr double kDriftBegins_rpm = 150, kLeastScatter_rpm = 75; // one sigma: of a drift's start, of a break
+constexpr double kLeastBegins_rpm = 150, kLeastScatter_rpm = 75; // one sigma: of a drift's start, a break
 constexpr double kThumb = 0.4, kLeastUnexplained = 0.02; // rules of thumb are good for so much of a loss
 
 Symptom sign_of(Confounder kind) {
@@ -18,11 +18,11 @@ Symptom sign_of(Confounder kind) {
 } // namespace
 
 bool begins_too_late(const ConfounderTest& drift, const std::optional<StateBreak>& dyno_break) {
-    if (drift.status != TestStatus::Seen || !drift.begins_rpm || !dyno_break)
+    if (drift.status != TestStatus::Seen || !drift.begins || !dyno_break)
         return false;
-    const double sigma_rpm =
-        std::hypot(std::max(dyno_break->scatter_rpm, kLeastScatter_rpm), kDriftBegins_rpm);
-    return *drift.begins_rpm > dyno_break->speed_rpm + 2 * sigma_rpm;
+    const double sigma_rpm = std::hypot(std::max(dyno_break->scatter_rpm, kLeastScatter_rpm),
+                                        std::max(drift.begins->sd_rpm, kLeastBegins_rpm));
+    return drift.begins->speed_rpm > dyno_break->speed_rpm + 2 * sigma_rpm;
 }
 
 bool just_changed(const CaseFile& file) {
@@ -73,7 +73,7 @@ std::optional<double> begins_at(Cause cause, const CaseFile& file,
                                                  : std::nullopt;
     for (const ConfounderTest& one : drifts)
         if (one.status == TestStatus::Seen && likelihood(sign_of(one.kind), cause) > 0.5)
-            return one.begins_rpm;
+            return one.begins ? std::optional(one.begins->speed_rpm) : one.from_rpm;
     return std::nullopt;
 }
 

@@ -1,5 +1,7 @@
 #include "session/project/keeping.h"
 
+#include "session/bench/sheet_record.h"
+
 #include "io/dyno/pull_file.h"
 
 #include <fmt/format.h>
@@ -72,6 +74,16 @@ std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std:
     store.commit(fmt::format("{} pull{} of {}", pulls.size(), pulls.size() == 1 ? "" : "s", file), "",
                  changes);
     return out;
+}
+
+Id keep_sheet(io::Store& store, const std::string& name, const bench::SheetDraft& draft, Id revision) {
+    require_revision(store, revision);
+    const Train& train = store.project().revisions.at(revision).assembly.train;
+    Entry entry = sheet_record(draft, judged(draft, train), name, "", revision);
+    entry.closes.clear(); // nobody has taken it over
+    const Id id = store.new_id(RecordKind::Sheet);
+    store.commit("Sheet " + name, "", {change_of(RecordKind::Sheet, id, EntryKind::Sheet, entry)});
+    return id;
 }
 
 } // namespace bathmos::session

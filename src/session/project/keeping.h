@@ -1,6 +1,7 @@
 // Keeping what was measured, with the revision that it was made with: the same for window and command line.
 #pragma once
 
+#include "core/bench/sheet_kind.h"
 #include "core/dyno/pull.h"
 #include "io/project/store.h"
 
@@ -30,5 +31,9 @@ struct PullNote {
 NotedPull noted(const Pull& pull, const PullNote& note);
 /// Keeps pulls of one file as one edit. Their numbers. Throws InputError, likewise.
 std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std::vector<NotedPull>& pulls);
+
+/// A bench sheet beside a revision, not taken over; `name` as it is listed. Throws InputError for a revision
+/// that is not there.
+Id keep_sheet(io::Store& store, const std::string& name, const bench::SheetDraft& draft, Id revision);
 
 } // namespace bathmos::session

@@ -144,6 +144,9 @@ class ProjectSession {
     void remove_entry(EntryKind kind, Id id, const std::string& what);
     /// A verdict with the revision that it was decided on, as one edit.
     void decide(const Entry& verdict, const Assembly& next, const std::string& reason);
+    /// A bench sheet that is taken over; where `next` differs from what is in hand, with a revision that
+    /// carries it and that the sheet then belongs to, as one edit.
+    void settle_sheet(Id id, Entry sheet, const Assembly& next);
     /// Puts gauged lobes on the shelf and keeps their readings, as one edit. The parts' numbers.
     std::vector<Id> add_lobes(const std::string& file, const std::vector<GaugedPart>& lobes);
     /// Keeps what was computed for a revision, the newest alone; no step of its own. The same again is not
@@ -157,6 +160,9 @@ class ProjectSession {
   private:
     using Records = std::vector<std::pair<io::RecordKind, Id>>;
     void tell(Event event) const;
+    /// A record with a revision made from the one in hand, as one edit; a sheet belongs to the new one.
+    void keep_with_revision(EntryKind kind, Id record, Entry entry, const Assembly& next,
+                            const std::string& what, const std::string& reason);
     void take(io::Store store, bool draft, const std::filesystem::path& path);
     std::string begin_draft(const Train& train, const std::filesystem::path& path);
     void remove_draft_files() const;

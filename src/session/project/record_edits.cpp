@@ -176,17 +176,33 @@ void ProjectSession::remove_entry(EntryKind kind, Id id, const std::string& what
 
 void ProjectSession::decide(const Entry& verdict, const Assembly& next, const std::string& reason) {
     require_store();
+    keep_with_revision(EntryKind::Verdict, store_->new_id(RecordKind::Verdict), verdict, next,
+                       "Decided: " + verdict.name, reason);
+}
+
+void ProjectSession::settle_sheet(Id id, Entry sheet, const Assembly& next) {
+    require_store();
+    const std::string what = "Sheet taken over: " + sheet.name;
+    if (next == assembly_)
+        set_entry(EntryKind::Sheet, id, sheet, what);
+    else
+        keep_with_revision(EntryKind::Sheet, id, std::move(sheet), next, what, what);
+}
+
+void ProjectSession::keep_with_revision(EntryKind kind, Id record, Entry entry, const Assembly& next,
+                                        const std::string& what, const std::string& reason) {
     store_->end_step();
     open_key_.clear();
     open_revision_ = 0;
-    const Id of = build(), parent = shown_;
-    const Id id = store_->new_id(RecordKind::Revision), record = store_->new_id(RecordKind::Verdict);
-    commit_change("Decided: " + verdict.name, {},
-                  {{RecordKind::Revision, id}, {RecordKind::Build, of}, {RecordKind::Verdict, record}},
+    const Id of = build(), parent = shown_, id = store_->new_id(RecordKind::Revision);
+    if (kind == EntryKind::Sheet) // it answers what the numbers that it brings ask for
+        entry.revision = id;
+    commit_change(what, {},
+                  {{RecordKind::Revision, id}, {RecordKind::Build, of}, {io::record_kind(kind), record}},
                   [&](Project& p) {
                       p.builds[of].head = id;
                       p.revisions[id] = {of, parent, "", reason, io::now_text(), next};
-                      p.of(EntryKind::Verdict)[record] = verdict;
+                      p.of(kind)[record] = entry;
                   });
 }
 

@@ -12,7 +12,15 @@ namespace bathmos::app {
 
 namespace {
 
-enum Column { kState, kBreak, kMissing, kLow, kMiddle, kTop, kCrosses };
+enum StatesColumn {
+    kStateName,
+    kStateBreak,
+    kStateMissing,
+    kLowThird,
+    kMiddleThird,
+    kTopThird,
+    kStateCrosses
+};
 constexpr int kStateWidth = 120;
 
 } // namespace
@@ -29,7 +37,7 @@ StatesView::StatesView(Context context, QWidget* parent)
     table_->set_headings(
         {tr("State"), tr("break"), tr("missing"), tr("low"), tr("middle"), tr("top"), tr("crosses")});
     table_->setToolTip(tr("Enter shows that state."));
-    table_->setColumnWidth(kState, kStateWidth);
+    table_->setColumnWidth(kStateName, kStateWidth);
     table_->horizontalHeader()->setStretchLastSection(true);
     connect(table_, &QTableWidget::cellActivated, this,
             [this](int row) { context_.dyno.choose(row, context_.dyno.against()); });
@@ -52,10 +60,11 @@ void StatesView::fill_words() {
         text << words(sentence);
     const QString unit = context_.units.unit_name(Quantity::Power);
     text << tr("Missing at the top: against the trend below the break, continued.");
-    text << (context_.dyno.compared()
-                 ? tr("Low, middle, top: gain over %1 by thirds of the speeds that both have, %2.")
-                       .arg(words(context_.dyno.compared()->label), unit)
-                 : tr("Choose a state to compare with for the gains."));
+    text << (context_.dyno.compared() ? tr("Low, middle, top: gain over %1 by thirds of the speeds that both "
+                                           "have, %2; in brackets: within scatter, or "
+                                           "not repeated.")
+                                            .arg(words(context_.dyno.compared()->label), unit)
+                                      : tr("Choose a state to compare with for the gains."));
     words_->setText(text.join(QLatin1Char(' ')));
 }
 
@@ -64,26 +73,26 @@ void StatesView::fill_row(int row, const session::DynoState& state, const sessio
         return QString::number(context_.units.value(Quantity::Power, si), 'f', 1);
     };
     const QString none = QStringLiteral("–");
-    table_->set_cell(row, kState, words(state.label), false);
-    table_->item(row, kState)->setToolTip(words(state.label));
-    table_->set_cell(row, kBreak,
+    table_->set_cell(row, kStateName, words(state.label), false);
+    table_->item(row, kStateName)->setToolTip(words(state.label));
+    table_->set_cell(row, kStateBreak,
                      state.first_break ? QString::number(state.first_break->speed_rpm, 'f', 0) : none);
-    table_->set_cell(row, kMissing, told.missing ? power(told.missing->power_W) : none);
+    table_->set_cell(row, kStateMissing, told.missing ? power(told.missing->power_W) : none);
     if (told.missing)
-        table_->item(row, kMissing)
+        table_->item(row, kStateMissing)
             ->setToolTip(tr("%1 % at %2 rev/min")
                              .arg(100 * told.missing->share, 0, 'f', 1)
                              .arg(told.missing->at_rpm, 0, 'f', 0));
     for (int third = 0; third < 3; ++third) {
-        const int column = kLow + third;
+        const int column = kLowThird + third;
         if (!told.gain) {
             table_->set_cell(row, column, none);
             continue;
         }
         const RangeGain& gain = told.gain->thirds[static_cast<std::size_t>(third)];
         const bool sure = gain.plus_minus_W && std::abs(gain.gain_W) > *gain.plus_minus_W;
-        table_->set_cell(row, column,
-                         (gain.gain_W > 0 ? QStringLiteral("+") : QString()) + power(gain.gain_W));
+        const QString value = (gain.gain_W > 0 ? QStringLiteral("+") : QString()) + power(gain.gain_W);
+        table_->set_cell(row, column, sure ? value : QStringLiteral("(%1)").arg(value));
         table_->item(row, column)
             ->setToolTip(tr("%1 … %2 rev/min, %3")
                              .arg(gain.from_rpm, 0, 'f', 0)
@@ -95,7 +104,7 @@ void StatesView::fill_row(int row, const session::DynoState& state, const sessio
     QStringList crosses;
     for (const double rpm : told.crosses_rpm)
         crosses << QString::number(rpm, 'f', 0);
-    table_->set_cell(row, kCrosses, crosses.isEmpty() ? none : crosses.join(QStringLiteral(", ")));
+    table_->set_cell(row, kStateCrosses, crosses.isEmpty() ? none : crosses.join(QStringLiteral(", ")));
 }
 
 } // namespace bathmos::app

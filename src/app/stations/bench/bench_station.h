@@ -1,0 +1,57 @@
+// Station Bench: guided sheets for what is measured on the bench, kept raw as they are typed, with what they
+// say and what they would change of the train.
+#pragma once
+
+#include "app/desk/station.h"
+#include "session/bench/sheet_record.h"
+
+class QComboBox;
+class QLabel;
+class QListWidget;
+class QPushButton;
+class QStackedLayout;
+
+namespace bathmos::app {
+
+class NumberTable;
+class Refresher;
+class SheetForm;
+
+class BenchStation : public Station {
+    Q_OBJECT
+  public:
+    explicit BenchStation(Context context, QWidget* parent = nullptr);
+    QString title() const override { return tr("Bench"); }
+    QString help() const override;
+    /// "new/spring", "sheet/12".
+    void navigate(const QString& location) override;
+
+  private:
+    QWidget* make_list();
+    QWidget* make_answer();
+    void refresh();
+    void fill_list();
+    void fill_parts();
+    void fill_answer();
+    void begin(const QString& kind);
+    void choose(Id sheet);
+    void keep(const bench::SheetDraft& draft);
+    void take_over();
+    void remove();
+    QString part() const;
+    const Entry* record() const;
+
+    QStackedLayout* pages_;
+    QComboBox *kind_ = nullptr, *part_ = nullptr;
+    QListWidget* sheets_ = nullptr;
+    SheetForm* form_ = nullptr;
+    QLabel *says_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
+    NumberTable* changes_ = nullptr;
+    QPushButton *take_over_ = nullptr, *remove_ = nullptr;
+    Refresher* refresher_ = nullptr;
+    Id sheet_ = 0;
+    session::JudgedSheet said_;
+    bool filling_ = false;
+};
+
+} // namespace bathmos::app

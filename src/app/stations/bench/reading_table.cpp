@@ -1,0 +1,186 @@
+#include "app/stations/bench/reading_table.h"
+
+#include "app/stations/bench/reading_text.h"
+#include "app/text/words.h"
+#include "app/theme/theme.h"
+
+#include <QHeaderView>
+#include <QKeyEvent>
+
+namespace bathmos::app {
+
+ReadingTable::ReadingTable(DisplayUnits& units, QWidget* parent) : QTableWidget(parent), units_(units) {
+    setObjectName(QStringLiteral("bench_readings"));
+    setAccessibleName(tr("Readings"));
+    setToolTip(tr("Enter takes a reading and goes on; repeats stand with blanks between; Ctrl+Delete takes a "
+                  "row away; blank turns the direction"));
+    setAlternatingRowColors(true);
+    setTabKeyNavigation(false);
+    setEditTriggers(QAbstractItemView::AnyKeyPressed | QAbstractItemView::DoubleClicked |
+                    QAbstractItemView::EditKeyPressed);
+    horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    horizontalHeader()->setStretchLastSection(true);
+    horizontalHeader()->setHighlightSections(false);
+    verticalHeader()->setDefaultSectionSize(24);
+    connect(this, &QTableWidget::cellChanged, this, &ReadingTable::typed);
+    connect(this, &QTableWidget::currentCellChanged, this, [this](int, int column) {
+        if (const bench::SheetField* field = field_at(column))
+            emit at_column(words(field->key));
+    });
+    connect(&units_, &DisplayUnits::changed, this, [this] {
+        if (kind_) {
+            relabel();
+            show_rows(rows_);
+        }
+    });
+}
+
+int ReadingTable::turn_column() const {
+    return kind_ && !kind_->usual.empty() ? columnCount() - 1 : -1;
+}
+
+const bench::SheetField* ReadingTable::field_at(int column) const {
+    const int at = column - name_columns();
+    return kind_ && at >= 0 && at < static_cast<int>(kind_->columns.size())
+               ? &kind_->columns[static_cast<std::size_t>(at)]
+               : nullptr;
+}
+
+QString ReadingTable::turn_word(bool back) const {
+    return words(back ? kind_->back : kind_->usual);
+}
+
+bool ReadingTable::takes_typing(int column) const {
+    const bench::SheetField* field = field_at(column);
+    return column < name_columns() || (field && !field->optional);
+}
+
+void ReadingTable::set_kind(const bench::SheetKind& kind) {
+    kind_ = &kind;
+    setColumnCount(name_columns() + static_cast<int>(kind.columns.size()) + (kind.usual.empty() ? 0 : 1));
+    relabel();
+}
+
+void ReadingTable::relabel() {
+    QStringList headings;
+    if (name_columns() > 0)
+        headings << words(kind_->named);
+    for (const bench::SheetField& column : kind_->columns) {
+        const QString unit = units_.unit_name(column.quantity);
+        headings << (unit.isEmpty() ? words(column.label)
+                                    : QStringLiteral("%1, %2").arg(words(column.label), unit));
+    }
+    if (!kind_->usual.empty())
+        headings << tr("going");
+    setHorizontalHeaderLabels(headings);
+}
+
+void ReadingTable::fill_row(int row, const bench::SheetRow& from) {
+    const auto put = [&](int column, const QString& text, bool editable) {
+        auto* made = new QTableWidgetItem(text);
+        made->setFont(Theme::number_font(12));
+        if (!editable)
+            made->setFlags(made->flags() & ~Qt::ItemIsEditable);
+        setItem(row, column, made);
+    };
+    if (name_columns() > 0)
+        put(0, words(from.name), true);
+    for (int c = 0; c < static_cast<int>(kind_->columns.size()); ++c) {
+        const auto at = static_cast<std::size_t>(c);
+        put(name_columns() + c,
+            at < from.cells.size() ? readings_text(units_, kind_->columns[at].quantity, from.cells[at])
+                                   : QString(),
+            true);
+    }
+    if (turn_column() >= 0)
+        put(turn_column(), turn_word(from.back), false);
+}
+
+void ReadingTable::show_rows(const std::vector<bench::SheetRow>& rows) {
+    const int row = currentRow(), column = currentColumn();
+    showing_ = true;
+    rows_ = rows;
+    setRowCount(static_cast<int>(rows.size()) + 1);
+    for (std::size_t i = 0; i < rows.size(); ++i)
+        fill_row(static_cast<int>(i), rows[i]);
+    bench::SheetRow next;
+    next.back = !rows.empty() && rows.back().back;
+    fill_row(static_cast<int>(rows.size()), next);
+    showing_ = false;
+    if (row >= 0)
+        setCurrentCell(std::min(row, rowCount() - 1), std::max(0, column));
+}
+
+void ReadingTable::typed(int row, int column) {
+    if (showing_ || !kind_)
+        return;
+    std::vector<bench::SheetRow> next = rows_;
+    if (row >= static_cast<int>(next.size())) {
+        next.emplace_back();
+        next.back().back = !rows_.empty() && rows_.back().back;
+    }
+    bench::SheetRow& here = next[static_cast<std::size_t>(row)];
+    here.cells.resize(kind_->columns.size());
+    const QString text = item(row, column)->text().trimmed();
+    if (column < name_columns()) {
+        here.name = text.toStdString();
+    } else if (const bench::SheetField* field = field_at(column)) {
+        const auto read = parse_readings(units_, field->quantity, text);
+        if (!read) {
+            show_rows(rows_);
+            return emit refused(
+                tr("\"%1\" was not taken: type a number, or repeats with blanks between.").arg(text));
+        }
+        here.cells[static_cast<std::size_t>(column - name_columns())] = *read;
+    }
+    if (next == rows_)
+        return;
+    show_rows(next);
+    emit edited(rows_);
+}
+
+void ReadingTable::go_on() {
+    int row = currentRow(), column = currentColumn();
+    do {
+        if (++column >= columnCount()) {
+            column = 0;
+            row = std::min(row + 1, rowCount() - 1);
+        }
+    } while (!takes_typing(column));
+    setCurrentCell(row, column);
+}
+
+void ReadingTable::remove_row() {
+    const int row = currentRow();
+    if (row < 0 || row >= static_cast<int>(rows_.size()))
+        return;
+    std::vector<bench::SheetRow> next = rows_;
+    next.erase(next.begin() + row);
+    show_rows(next);
+    emit edited(rows_);
+}
+
+void ReadingTable::closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHint hint) {
+    QTableWidget::closeEditor(editor, QAbstractItemDelegate::NoHint);
+    if (hint == QAbstractItemDelegate::SubmitModelCache)
+        go_on();
+}
+
+void ReadingTable::keyPressEvent(QKeyEvent* event) {
+    const bool turn = currentColumn() == turn_column() && currentRow() < static_cast<int>(rows_.size());
+    if (event->key() == Qt::Key_Delete && event->modifiers() == Qt::ControlModifier)
+        return remove_row();
+    if (event->key() == Qt::Key_Space && turn && currentRow() >= 0) {
+        std::vector<bench::SheetRow> next = rows_;
+        bench::SheetRow& here = next[static_cast<std::size_t>(currentRow())];
+        here.back = !here.back;
+        show_rows(next);
+        return emit edited(rows_);
+    }
+    if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && state() != EditingState &&
+        event->modifiers() == Qt::NoModifier)
+        return go_on();
+    QTableWidget::keyPressEvent(event);
+}
+
+} // namespace bathmos::app

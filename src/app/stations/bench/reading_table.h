@@ -1,0 +1,50 @@
+// Readings of a sheet, a row each, typed without the mouse: Enter takes one and goes on to the next, and past
+// the last cell to a new row.
+#pragma once
+
+#include "app/text/display_units.h"
+#include "core/bench/sheet_kind.h"
+
+#include <QTableWidget>
+
+namespace bathmos::app {
+
+class ReadingTable : public QTableWidget {
+    Q_OBJECT
+  public:
+    explicit ReadingTable(DisplayUnits& units, QWidget* parent = nullptr);
+    /// Columns of this kind, which must have some.
+    void set_kind(const bench::SheetKind& kind);
+    /// Shows rows, and an empty one to go on with.
+    void show_rows(const std::vector<bench::SheetRow>& rows);
+
+  signals:
+    void edited(const std::vector<bench::SheetRow>& rows);
+    /// What is wrong with what was typed; it is not taken.
+    void refused(const QString& why);
+    /// The column whose instrument is in hand.
+    void at_column(const QString& key);
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+    void closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHint hint) override;
+
+  private:
+    void typed(int row, int column);
+    void go_on();
+    void remove_row();
+    void relabel();
+    void fill_row(int row, const bench::SheetRow& from);
+    bool takes_typing(int column) const;
+    int name_columns() const { return kind_ && !kind_->named.empty() ? 1 : 0; }
+    int turn_column() const;
+    const bench::SheetField* field_at(int column) const;
+    QString turn_word(bool back) const;
+
+    DisplayUnits& units_;
+    const bench::SheetKind* kind_ = nullptr;
+    std::vector<bench::SheetRow> rows_;
+    bool showing_ = false;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,129 @@
+#include "core/bench/sheet_effect.h"
+
+#include "core/uncertainty/uncertain_inputs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos::bench {
+
+namespace {
+
+constexpr double kSigmas = 2; // of a tolerance
+
+bool tells(const std::vector<Told>& told, std::initializer_list<std::string_view> rules) {
+    return std::ranges::any_of(
+        told, [&](const Told& one) { return std::ranges::find(rules, one.rule) != rules.end(); });
+}
+
+std::optional<SheetChange> change_of(const Train& train, const std::string& key, const std::string& label,
+                                     const Figure& found, Source source) {
+    const auto now = value_of(train, key);
+    if (!now)
+        return std::nullopt;
+    return SheetChange{key,  label,       quantity_of_value(train, key),
+                       *now, found.value, {source, kSigmas * found.sd}};
+}
+
+// The spring as the tester has it.
+Spring as_tested(const SpringSheet& sheet, const SpringFigures& figures, const Spring& before) {
+    const SpringStatics known(before);
+    LoadTable table;
+    table.height_m = figures.curve_height_m;
+    table.load_N = figures.curve_load_N;
+    table.solid_height_m = figures.solid_m ? figures.solid_m->value : known.solid_height_m();
+    table.moving_mass_kg = known.active_mass_kg();
+    if (sheet.mass_kg && known.dead_mass_kg() > 0)
+        table.moving_mass_kg =
+            *sheet.mass_kg * known.active_mass_kg() / (known.active_mass_kg() + known.dead_mass_kg());
+    Spring out = before;
+    out.kind = table;
+    if (figures.friction_N)
+        out.friction_N = std::max(0.0, figures.friction_N->value);
+    return out;
+}
+
+} // namespace
+
+SheetEffect effect_of(const SpringSheet& sheet, const SpringFigures& figures, const Train& train,
+                      std::size_t spring) {
+    SheetEffect out;
+    if (spring >= train.springs.size() || !figures.seat_N ||
+        tells(figures.told, {"entry", "not_as_claimed", "beyond_readings"}))
+        return out;
+    const Spring& before = train.springs[spring];
+    const double was_N = SpringStatics(before).load_N(*sheet.installed_height_m);
+    out.changes.push_back(
+        {fmt::format("springs[{}].load_table", spring),
+         fmt::format("{} as tested, load at {:.2f} mm", before.name, 1e3 * *sheet.installed_height_m),
+         Quantity::Force,
+         was_N,
+         figures.seat_N->value,
+         {Source::Tester, kSigmas * figures.seat_N->sd / figures.seat_N->value},
+         as_tested(sheet, figures, before)});
+    out.closes.push_back(Check::SeatLoad);
+    if (figures.margin_m)
+        out.closes.push_back(Check::BindMargin);
+    return out;
+}
+
+SheetEffect effect_of(const HeightFigures& figures, const Train& train) {
+    SheetEffect out;
+    if (!figures.height_m || tells(figures.told, {"disagrees", "out_of_reach"}))
+        return out;
+    if (auto change = change_of(train, "installed_height_mm", "Installed height",
+                                {figures.shimmed_m, figures.height_m->sd}, Source::Gauge))
+        out.changes.push_back(std::move(*change));
+    out.closes.push_back(Check::InstalledHeight);
+    return out;
+}
+
+SheetEffect effect_of(const RatioFigures& figures, const Train& train) {
+    SheetEffect out;
+    if (tells(figures.told, {"dial_moved"}) || !train.rocker)
+        return out;
+    if (auto change = change_of(train, "rocker.ratio", "Rocker ratio", figures.ratio, Source::Gauge))
+        out.changes.push_back(std::move(*change));
+    out.closes.push_back(Check::Ratio);
+    return out;
+}
+
+SheetEffect effect_of(const StiffnessFigures& figures, const Train& train, const std::string& key) {
+    SheetEffect out;
+    if (tells(figures.told, {"not_straight"}))
+        return out;
+    if (auto change = change_of(train, key, key.starts_with("rocker") ? "Rocker stiffness" : "Link stiffness",
+                                figures.stiffness_N_per_m, Source::Gauge))
+        out.changes.push_back(std::move(*change));
+    return out;
+}
+
+SheetEffect effect_of_inertia(const Figure& inertia_kg_m2, const Train& train) {
+    SheetEffect out;
+    if (auto change =
+            change_of(train, "rocker.inertia_kg_mm2", "Rocker inertia", inertia_kg_m2, Source::Scale))
+        out.changes.push_back(std::move(*change));
+    return out;
+}
+
+Train with_changes(Train train, const SheetEffect& effect, const std::set<std::string>& taken) {
+    for (const SheetChange& one : effect.changes) {
+        if (!taken.contains(one.key))
+            continue;
+        if (one.spring) {
+            const std::size_t place = one.key[std::string_view("springs[").size()] - '0';
+            const std::string of_this = fmt::format("springs[{}].", place);
+            std::erase_if(train.tolerances,
+                          [&](const auto& known) { return known.first.starts_with(of_this); });
+            train.springs[place] = *one.spring;
+        } else {
+            set_value(train, one.key, one.after);
+        }
+        if (one.tolerance.plus_minus > 0)
+            train.tolerances[one.key] = one.tolerance;
+    }
+    return train;
+}
+
+} // namespace bathmos::bench

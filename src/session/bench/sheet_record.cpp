@@ -1,0 +1,163 @@
+#include "session/bench/sheet_record.h"
+
+#include "core/problem/input_error.h"
+#include "core/uncertainty/uncertain_inputs.h"
+#include "io/project/store.h"
+#include "io/sheet/sheet_draft.h"
+#include "io/sheet/sheet_summary.h"
+#include "session/project/revision_judgement.h"
+
+#include <fmt/format.h>
+
+namespace bathmos::session {
+
+namespace {
+
+using bench::SheetDraft;
+using bench::SheetEffect;
+
+constexpr const char *kReadings = "sheet", *kTakenOver = "taken_over"; // words of the record
+
+std::size_t spring_place(const std::string& part, const Train& train) {
+    for (std::size_t i = 0; i < train.springs.size(); ++i)
+        if (part == fmt::format("springs[{}]", i))
+            return i;
+    return 0;
+}
+
+SheetEffect effect_on(const io::BenchSheet& sheet, const Train& train, const std::string& part) {
+    if (const auto* one = std::get_if<bench::SpringSheet>(&sheet))
+        return effect_of(*one, figures_of(*one), train, spring_place(part, train));
+    if (const auto* one = std::get_if<bench::HeightSheet>(&sheet))
+        return effect_of(figures_of(*one), train);
+    if (const auto* one = std::get_if<bench::RatioSheet>(&sheet))
+        return effect_of(figures_of(*one), train);
+    if (const auto* one = std::get_if<bench::StiffnessSheet>(&sheet))
+        return effect_of(figures_of(*one), train, part.empty() ? "rocker.stiffness_N_per_mm" : part);
+    if (const auto* one = std::get_if<bench::SwingSheet>(&sheet))
+        return effect_of_inertia(inertia_kg_m2(*one), train);
+    return {}; // a set says which spring goes where
+}
+
+void prefill_spring(const Train& train, const TrainFacts& facts, SheetDraft& out) {
+    out.fields["installed_height_mm"] = {train.installed_height_m};
+    if (facts.rigid)
+        out.fields["valve_lift_mm"] = {facts.rigid->peak_m()};
+}
+
+void prefill_height(const Train& train, const TrainFacts& facts, SheetDraft& out) {
+    out.fields["old_height_mm"] = {train.installed_height_m};
+    out.fields["wanted_mm"] = {train.installed_height_m};
+    for (const char* taper : {"old.taper_deg", "new.taper_deg", "lock_taper_deg"})
+        if (train.locks_angle_rad > 0)
+            out.fields[taper] = {train.locks_angle_rad};
+    if (!facts.figures)
+        return;
+    double load_N = 0, rate_N_per_m = 0;
+    for (const Spring& spring : train.springs) {
+        const SpringStatics statics(spring);
+        load_N += statics.load_N(train.installed_height_m);
+        rate_N_per_m += statics.rate_N_per_m(train.installed_height_m);
+    }
+    out.fields["seat_N"] = {load_N};
+    out.fields["rate_N_per_mm"] = {rate_N_per_m};
+}
+
+} // namespace
+
+std::vector<SheetPart> parts_for_sheet(const std::string& kind, const Train& train) {
+    std::vector<SheetPart> out;
+    if (kind == "spring" && train.springs.size() > 1)
+        for (std::size_t i = 0; i < train.springs.size(); ++i)
+            out.push_back({fmt::format("springs[{}]", i), train.springs[i].name});
+    if (kind == "stiffness")
+        for (const auto& [key, label] : {std::pair{"rocker.stiffness_N_per_mm", "Rocker, at the valve"},
+                                         {"pushrod.stiffness_N_per_mm", "Link"}})
+            if (value_of(train, key))
+                out.push_back({key, label});
+    return out;
+}
+
+SheetDraft new_sheet(const std::string& kind, const Train& train) {
+    SheetDraft out;
+    out.kind = kind;
+    const TrainFacts facts = facts_of(train);
+    if (kind == "spring")
+        prefill_spring(train, facts, out);
+    if (kind == "height")
+        prefill_height(train, facts, out);
+    if (kind == "spring_set") {
+        out.fields["seat_height_mm"] = {train.installed_height_m};
+        if (facts.rigid)
+            out.fields["open_height_mm"] = {train.installed_height_m - facts.rigid->peak_m()};
+    }
+    if (kind == "ratio")
+        if (const auto ratio = value_of(train, "rocker.ratio"))
+            out.fields["believed"] = {*ratio};
+    return out;
+}
+
+JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::string& part) {
+    JudgedSheet out;
+    try {
+        const io::BenchSheet sheet = io::parse_sheet(io::draft_text(draft));
+        io::SheetSummary summary = io::summary_of(sheet);
+        out.lines = std::move(summary.lines);
+        out.told = std::move(summary.told);
+        out.effect = effect_on(sheet, train, part);
+    } catch (const InputError& error) {
+        out.problem = error.what();
+    }
+    return out;
+}
+
+Entry sheet_record(const SheetDraft& draft, const JudgedSheet& said, const std::string& name,
+                   const std::string& part, Id revision) {
+    Entry out;
+    const bench::SheetKind* kind = bench::find_sheet_kind(draft.kind);
+    out.name = name.empty() && kind ? std::string(kind->label) : name;
+    out.revision = revision;
+    out.when = io::now_text();
+    for (const MeasuredText& line : said.lines)
+        out.text += (out.text.empty() ? "" : "; ") + line.in_words();
+    for (const bench::Told& one : said.told)
+        out.text += fmt::format("; {}: {}", one.rule, one.text.in_words());
+    for (const Check check : said.effect.closes)
+        out.closes.emplace_back(info(check).key);
+    out.words["kind"] = draft.kind;
+    out.words[kReadings] = io::draft_text(draft);
+    if (!part.empty())
+        out.words["part"] = part;
+    return out;
+}
+
+bool taken_over(const Entry& record) {
+    return record.words.contains(kTakenOver);
+}
+
+void mark_taken_over(Entry& record) {
+    record.words[kTakenOver] = io::now_text();
+}
+
+std::optional<SheetDraft> draft_of(const Entry& record) {
+    const auto readings = record.words.find(kReadings);
+    if (readings == record.words.end())
+        return std::nullopt;
+    try {
+        return io::draft_of(readings->second);
+    } catch (const InputError& error) {
+        throw error.in(record.name);
+    }
+}
+
+std::vector<Id> sheets_of(const Project& project, Id build) {
+    std::vector<Id> out;
+    for (const auto& [id, entry] : project.of(EntryKind::Sheet)) {
+        const auto made = project.revisions.find(entry.revision);
+        if (entry.words.contains(kReadings) && made != project.revisions.end() && made->second.build == build)
+            out.push_back(id);
+    }
+    return out;
+}
+
+} // namespace bathmos::session

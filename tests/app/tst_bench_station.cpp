@@ -1,0 +1,226 @@
+// Station Bench as a person with a tester beside the keyboard has it: sheets typed without the mouse, what
+// they say at once, what they change, undo, what was taken over.
+#include "app/app_fixture.h"
+#include "app/stations/bench/bench_station.h"
+#include "app/stations/bench/reading_table.h"
+#include "app/stations/bench/sheet_drawing.h"
+
+#include <QComboBox>
+#include <QLabel>
+#include <QListWidget>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+class BenchFixture : public Fixture {
+  public:
+    BenchFixture() {
+        few_speeds();
+        open_demo();
+        window->show_station(QStringLiteral("station_bench"));
+    }
+    void begin(const QString& kind) {
+        auto* kinds = find<QComboBox>("bench_kind");
+        kinds->setCurrentIndex(kinds->findData(kind));
+        QTest::mouseClick(find<QPushButton>("bench_new"), Qt::LeftButton);
+        wait_for_redraw();
+    }
+    /// Typed into the field, and Enter.
+    void type(const QString& key, const QString& text) {
+        auto* edit = find<QLineEdit>(QStringLiteral("bench_") + key);
+        edit->setFocus();
+        edit->selectAll();
+        QTest::keyClicks(edit, text);
+        QTest::keyClick(edit, Qt::Key_Return);
+        wait_for_redraw();
+    }
+    ReadingTable& readings() { return *find<ReadingTable>("bench_readings"); }
+    /// Each text into the cell that has the cursor, Enter after it.
+    void read(const QStringList& texts) {
+        for (const QString& text : texts) {
+            QTest::keyClicks(&readings(), text.left(1));
+            auto* editor = readings().findChild<QLineEdit*>();
+            QVERIFY(editor);
+            editor->selectAll();
+            QTest::keyClicks(editor, text);
+            QTest::keyClick(editor, Qt::Key_Return);
+            QCoreApplication::processEvents();
+        }
+        wait_for_redraw();
+    }
+    QString says() { return find<QLabel>("bench_says")->text(); }
+    QTableWidget& changes() { return *find<QTableWidget>("bench_changes"); }
+    const std::map<Id, Entry>& kept() { return document().project().of(EntryKind::Sheet); }
+};
+
+} // namespace
+
+class TstBenchStation : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { prepare_application(); }
+
+    void an_empty_station_offers_the_next_step() {
+        Fixture f;
+        f.window->show_station(QStringLiteral("station_bench"));
+        auto* step = f.find<QPushButton>("bench_open");
+        QVERIFY(step->isVisible());
+        f.next_path.clear();
+        QTest::mouseClick(step, Qt::LeftButton);
+        QCOMPARE(f.asked.last(), QByteArray("open_train"));
+    }
+
+    void a_height_is_worked_out_while_it_is_typed_and_taken_over() {
+        BenchFixture f;
+        const double before_m = f.document().train().installed_height_m;
+        f.begin("height");
+        QCOMPARE(f.kept().size(), std::size_t(1)); // it is on disk from the start
+        CONTAINS(f.says().toStdString(), "Not yet");
+        QVERIFY(f.find<QLabel>("bench_caution")->text().contains("eye protection"));
+        for (const auto& [key, text] : {std::pair{"old_height_mm", "46.00"},
+                                        {"old.step_mm", "4.00"},
+                                        {"old.ball_depth_mm", "2.10"},
+                                        {"old.taper_deg", "5"},
+                                        {"new.step_mm", "4,60"},
+                                        {"new.ball_depth_mm", "2.35 2.36 2.34"},
+                                        {"new.taper_deg", "5"},
+                                        {"lock_taper_deg", "5"},
+                                        {"ball_mm", "10"},
+                                        {"wanted_mm", "44.5"},
+                                        {"shims_mm", "0.38 0.76 1.52"}})
+            f.type(key, text);
+        CONTAINS(f.says().toStdString(), "45.650 mm");
+        CONTAINS(f.says().toStdString(), "shims 0.760 mm + 0.380 mm make 44.510 mm");
+        QCOMPARE(f.find<SheetDrawing>("bench_drawing")->pointed_at().isEmpty(), false);
+        QCOMPARE(f.changes().rowCount(), 1);
+        QCOMPARE(f.changes().item(0, 3)->text(), QStringLiteral("44.510"));
+        CONTAINS(f.find<QLabel>("bench_closes")->text().toStdString(), "Installed height");
+        const Id before = f.document().shown();
+        QTest::mouseClick(f.find<QPushButton>("bench_take_over"), Qt::LeftButton);
+        f.wait_for_redraw();
+        NEAR(f.document().train().installed_height_m, 44.51e-3, 1e-9);
+        QVERIFY(f.document().shown() != before);
+        QVERIFY(f.document().train().tolerances.at("installed_height_mm").source == Source::Gauge);
+        for (const OpenCheck& open : f.document().open_checks())
+            QVERIFY(open.check != Check::InstalledHeight); // the change asked for it, the sheet answers it
+        QVERIFY(!f.find<QPushButton>("bench_take_over")->isEnabled());
+        QCOMPARE(f.kept().begin()->second.revision, f.document().shown());
+        // what was taken over stays
+        f.type("old_height_mm", "47");
+        CONTAINS(f.window->message().toStdString(), "stays as it is");
+        f.trigger("undo"); // number, checks and mark at once
+        f.wait_for_redraw();
+        NEAR(f.document().train().installed_height_m, before_m, 1e-9);
+        QVERIFY(f.find<QPushButton>("bench_take_over")->isEnabled());
+    }
+
+    void a_spring_is_typed_without_the_mouse() {
+        BenchFixture f;
+        f.begin("spring");
+        f.type("installed_height_mm", "44");
+        f.type("valve_lift_mm", "14");
+        f.readings().setFocus();
+        f.readings().setCurrentCell(0, 0);
+        f.read({"46", "272 273", "42", "408", "38", "544", "34", "680", "30", "816", "27.5", "901", "27.2",
+                "1900", "26.9", "3100"});
+        CONTAINS(f.says().toStdString(), "seat load: 340 N");
+        CONTAINS(f.says().toStdString(), "rate: 34.0 N/mm");
+        CONTAINS(f.says().toStdString(), "solid height: 27.");
+        QCOMPARE(f.readings().rowCount(), 9); // and an empty one to go on
+        QCOMPARE(f.kept().begin()->second.words.at("kind"), std::string("spring"));
+        CONTAINS(f.kept().begin()->second.words.at("sheet"), "816");
+        // nonsense is told, and changes nothing
+        f.read({"abc"});
+        CONTAINS(f.window->message().toStdString(), "was not taken");
+        QCOMPARE(f.readings().rowCount(), 9);
+        // undo takes back reading by reading
+        f.trigger("undo");
+        f.wait_for_redraw();
+        QVERIFY(!f.kept().begin()->second.words.at("sheet").contains("3100"));
+        f.trigger("redo");
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().item(7, 1)->text(), QStringLiteral("3100"));
+        // the direction turns with a blank, a row goes with Ctrl+Delete
+        f.readings().setCurrentCell(0, 2);
+        QTest::keyClick(&f.readings(), Qt::Key_Space);
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().item(0, 2)->text(), QStringLiteral("up"));
+        f.readings().setCurrentCell(7, 0);
+        QTest::keyClick(&f.readings(), Qt::Key_Delete, Qt::ControlModifier);
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().rowCount(), 8);
+        // inches at a key, never a mix
+        f.trigger("units");
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().horizontalHeaderItem(1)->text(), QStringLiteral("load, lbf"));
+        QCOMPARE(f.readings().item(1, 0)->text(), QStringLiteral("1.6535"));
+        QVERIFY(!f.says().contains(" N"));
+    }
+
+    void the_spring_as_tested_is_what_the_model_uses() {
+        BenchFixture f;
+        f.begin("spring");
+        f.type("installed_height_mm", QString::number(1e3 * f.document().train().installed_height_m));
+        f.type("valve_lift_mm", "10");
+        f.readings().setFocus();
+        f.readings().setCurrentCell(0, 0);
+        const double height_mm = 1e3 * f.document().train().installed_height_m;
+        for (int k = -1; k < 5; ++k)
+            f.read({QString::number(height_mm - 3 * k), QString::number(500 + 100 * k)});
+        QCOMPARE(f.changes().rowCount(), 1);
+        QTest::mouseClick(f.find<QPushButton>("bench_take_over"), Qt::LeftButton);
+        f.wait_for_redraw();
+        const Spring& spring = f.document().train().springs.front();
+        QVERIFY(std::holds_alternative<LoadTable>(spring.kind));
+        NEAR(SpringStatics(spring).load_N(f.document().train().installed_height_m), 500, 0.5);
+        QVERIFY(f.document().problems().empty());
+        QVERIFY(f.document().train().tolerances.at("springs[0].load_table").source == Source::Tester);
+    }
+
+    void a_set_of_sixteen_springs_is_entered_by_keys_alone() {
+        BenchFixture f;
+        f.begin("spring_set");
+        f.type("valves", "1a,1b,2a,2b,3a,3b,4a,4b");
+        f.readings().setFocus();
+        f.readings().setCurrentCell(0, 0);
+        for (int i = 0; i < 16; ++i)
+            f.read({QStringLiteral("s%1").arg(i), QString::number(i == 5 ? 310 : 340 + i % 4)});
+        QCOMPARE(f.readings().rowCount(), 17);
+        CONTAINS(f.says().toStdString(), "spring s5");
+        CONTAINS(f.says().toStdString(), "valve 4b");
+        QVERIFY(!f.find<QPushButton>("bench_take_over")->isEnabled()); // it changes no number
+        QCOMPARE(f.find<QListWidget>("bench_sheets")->count(), 1);
+        f.begin("stiffness");
+        QCOMPARE(f.find<QListWidget>("bench_sheets")->count(), 2);
+        f.find<QListWidget>("bench_sheets")->setCurrentRow(0);
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().rowCount(), 17); // as it was left
+        QTest::mouseClick(f.find<QPushButton>("bench_remove"), Qt::LeftButton);
+        f.wait_for_redraw();
+        QCOMPARE(f.find<QListWidget>("bench_sheets")->count(), 1);
+        f.trigger("undo");
+        f.wait_for_redraw();
+        QCOMPARE(f.find<QListWidget>("bench_sheets")->count(), 2);
+    }
+
+    void every_kind_can_be_begun_and_names_what_it_lacks() {
+        BenchFixture f;
+        auto* kinds = f.find<QComboBox>("bench_kind");
+        for (int i = 0; i < kinds->count(); ++i) {
+            f.begin(kinds->itemData(i).toString());
+            QVERIFY(!f.find<QLabel>("bench_title")->text().isEmpty());
+            CONTAINS(f.says().toStdString(), "Not yet");
+            QVERIFY(!f.find<QPushButton>("bench_take_over")->isEnabled());
+        }
+        QCOMPARE(f.kept().size(), static_cast<std::size_t>(kinds->count()));
+        f.window->findChild<BenchStation*>()->navigate(QStringLiteral("sheet/1"));
+        f.wait_for_redraw();
+        QCOMPARE(f.find<QLabel>("bench_title")->text(), kinds->itemText(0));
+    }
+};
+
+QTEST_MAIN(TstBenchStation)
+#include "tst_bench_station.moc"
