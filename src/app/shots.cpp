@@ -9,7 +9,6 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
-#include <QSlider>
 #include <QTabWidget>
 #include <QTableView>
 #include <QTableWidget>
@@ -92,7 +91,7 @@ void shoot_records(MainWindow& window, const std::function<void(const QString&)>
     tabs->setCurrentIndex(0);
 }
 
-// Two look-alikes of the shelf over each other, then the cam as a pair, and a new lobe.
+// Two look-alikes of the shelf over each other, then a new lobe.
 bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     window.show_station(QStringLiteral("station_lobe"));
     auto* list = window.findChild<QListWidget*>(QStringLiteral("lobe_list"));
@@ -111,9 +110,6 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     shoot(QStringLiteral("lobe-heights"));
     tabs->setCurrentIndex(2);
     shoot(QStringLiteral("lobe-gauge"));
-    tabs->setCurrentIndex(4);
-    window.findChild<QSlider*>(QStringLiteral("events_move"))->setValue(8);
-    shoot(QStringLiteral("lobe-events"));
     tabs->setCurrentIndex(5);
     list->setCurrentRow(0); // the lobe in hand
     window.findChild<QPushButton*>(QStringLiteral("design_take"))->click();
@@ -217,6 +213,10 @@ bool write_shots(MainWindow& window, const QString& folder) {
     shoot_records(window, shoot);
     good = shoot_lobes(window, shoot) && good;
     window.cursors().set_crank(124);
+    window.show_station(QStringLiteral("station_bench"));
+    if (auto* sheets = window.findChild<QListWidget*>(QStringLiteral("bench_sheets")); sheets->count() > 0)
+        sheets->setCurrentRow(0);
+    shoot(QStringLiteral("bench"));
     window.show_station(QStringLiteral("station_motion"));
     const auto& revisions = window.document().project().revisions;
     window.document().compare(revisions.at(window.document().shown()).parent);

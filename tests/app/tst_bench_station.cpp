@@ -1,6 +1,7 @@
 // Station Bench as a person with a tester beside the keyboard has it: sheets typed without the mouse, what
 // they say at once, what they change, undo, what was taken over.
 #include "app/app_fixture.h"
+#include "app/plot/plot.h"
 #include "app/stations/bench/bench_station.h"
 #include "app/stations/bench/reading_table.h"
 #include "app/stations/bench/sheet_drawing.h"
@@ -130,6 +131,10 @@ class TstBenchStation : public QObject {
         CONTAINS(f.says().toStdString(), "rate: 34.0 N/mm");
         CONTAINS(f.says().toStdString(), "solid height: 27.");
         QCOMPARE(f.readings().rowCount(), 9); // and an empty one to go on
+        auto* picture = f.window->findChild<BenchStation*>()->findChild<Plot*>();
+        QVERIFY(picture->isVisible());
+        QCOMPARE(picture->points(1).size(), 8); // what was read, on its curve
+        QCOMPARE(picture->points(0).size(), 6); // above solid
         QCOMPARE(f.kept().begin()->second.words.at("kind"), std::string("spring"));
         CONTAINS(f.kept().begin()->second.words.at("sheet"), "816");
         // nonsense is told, and changes nothing

@@ -102,8 +102,8 @@ class TstBench : public QObject {
         NEAR(means[1].sd, std::sqrt(2 * 0.05 * 0.05), 1e-12); // pooled: it was read once itself
         NEAR(means[0].sd, means[1].sd / std::sqrt(2.0), 1e-12);
         r.resolution = 2;
-        NEAR(means_of(r)[0].sd, 2 / std::sqrt(12.0), 1e-12); // the instrument's own is larger
-        QVERIFY(told_of_drift(r, "the scale", Quantity::Mass, 20).empty());  // 0.4 is within three times that
+        NEAR(means_of(r)[0].sd, 2 / std::sqrt(12.0), 1e-12);                // the instrument's own is larger
+        QVERIFY(told_of_drift(r, "the scale", Quantity::Mass, 20).empty()); // 0.4 is within three times that
         r.resolution = 0.01;
         QVERIFY(told_of(told_of_drift(r, "the scale", Quantity::Mass, 20), "drift"));
     }

@@ -261,6 +261,31 @@ class TstVerdict : public QObject {
         QVERIFY(info(w.pairs.front().first).valve_train);
     }
 
+    // A train that lets go at the break, and a mixture that goes lean well above it.
+    void the_answer_names_the_second_trouble_and_from_where() {
+        CaseFile file;
+        RigFacts rig;
+        rig.onset_rpm = 7000;
+        rig.onset_metric = Metric::Loft;
+        rig.half_step_rpm = 50;
+        file.rig = rig;
+        ChangeFacts changes;
+        changes.changes = {{PartKind::Spring, "spring: another"}};
+        changes.spring = true;
+        file.changes = changes;
+        for (const unsigned seed : {1U, 2U}) {
+            file.pulls.push_back(pull_case(7000, 0.10, 0, seed));
+            ConfounderTest& lean = file.pulls.back().tests[static_cast<std::size_t>(Confounder::Mixture)];
+            lean = {Confounder::Mixture, TestStatus::Seen, 0.97, 7900, PullChannel::Lambda, "lean"};
+            lean.begins = Beginning{7800, 60};
+        }
+        const Verdict v = judge(file);
+        QVERIFY(info(v.weighing.causes.front().cause).valve_train);
+        QVERIFY(!v.weighing.pairs.empty() && v.weighing.pairs.front().second == Cause::Mixture);
+        CONTAINS(v.answer, "two troubles at once");
+        CONTAINS(v.answer, "from about 7800 rev/min also the mixture moves away");
+    }
+
     void nothing_is_innocent_while_a_loss_is_larger_than_its_drift() {
         CaseFile file;
         file.pulls = {pull_case(7000, 0.12)};

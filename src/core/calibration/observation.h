@@ -24,8 +24,8 @@ struct ObservedSpeed {
 inline constexpr std::ptrdiff_t kLeastSpeeds = 3;
 
 /// The speeds of a run that are fitted: all in the upper 45 % of its range, every second one below; the
-/// others are held out, unless fewer than kLeastSpeeds would be left. `rigid_m`: the kinematic lift on a Motion's grid. Steps with one used cycle are left
-/// out.
+/// others are held out, unless fewer than kLeastSpeeds would be left. `rigid_m`: the kinematic lift on a
+/// Motion's grid. Steps with one used cycle are left out.
 std::vector<ObservedSpeed> observe(const RigRun& run, std::size_t number, const std::vector<double>& rigid_m);
 
 /// How a sensor shows a lift: gain, phase, delay; and the drive's ripple, which the angle of an even turning

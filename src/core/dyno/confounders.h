@@ -43,8 +43,8 @@ struct ConfounderTest {
     std::optional<double> from_rpm{};     ///< where half of a move that matters is reached
     std::optional<PullChannel> channel{}; ///< that told
     MeasuredText text{};                  ///< with its numbers
-    /// Share of the power that a drift of this size takes at the top, by rule of thumb (physics.md 9); empty
-    /// where its size says nothing of power.
+    /// Share of the power that a drift of this size takes at the top, by rule of thumb (docs/verdict.md);
+    /// empty where its size says nothing of power.
     std::optional<double> takes{};
     /// Where the channel leaves its level, at once or growing; empty where it was not seen.
     std::optional<Beginning> begins{};

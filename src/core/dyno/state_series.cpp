@@ -9,9 +9,9 @@ namespace bathmos {
 namespace {
 
 constexpr double kTrendFrom_rpm = 1200, kLeastTrend_rpm = 600, kFurthest_rpm = 800;
-constexpr double kCrossedBy = 0.005; // share of the power, where pulls were not repeated
-constexpr double kRunsPast_rpm = 250;    // how far a state must run past a break to be without it
-constexpr double kSame_rpm = 250;    // within which two breaks are one
+constexpr double kCrossedBy = 0.005;  // share of the power, where pulls were not repeated
+constexpr double kRunsPast_rpm = 250; // how far a state must run past a break to be without it
+constexpr double kSame_rpm = 250;     // within which two breaks are one
 
 } // namespace
 

@@ -25,7 +25,7 @@ class SummaryWriter {
         out_[key] = value ? json_of(*value, quantity) : Json(nullptr);
         if (!value)
             lines_.emplace_back(words + ": not known");
-        else if (value->sd > 0)
+        else if (number_text(quantity, 2 * value->sd) != number_text(quantity, 0)) // else no digit shows it
             lines_.emplace_back(words + ": {} ± {}",
                                 std::vector<Measured>{{quantity, value->value}, {quantity, 2 * value->sd}});
         else

@@ -7,6 +7,7 @@
 #include "io/sheet/sheet_summary.h"
 #include "session/project/revision_judgement.h"
 
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace bathmos::session {
@@ -37,6 +38,42 @@ SheetEffect effect_on(const io::BenchSheet& sheet, const Train& train, const std
     if (const auto* one = std::get_if<bench::SwingSheet>(&sheet))
         return effect_of_inertia(inertia_kg_m2(*one), train);
     return {}; // a set says which spring goes where
+}
+
+std::vector<double> values_of(const bench::Readings& readings) {
+    std::vector<double> out;
+    for (const bench::Figure& one : means_of(readings))
+        out.push_back(one.value);
+    return out;
+}
+
+std::optional<SheetPicture> picture_of(const io::BenchSheet& sheet) {
+    if (const auto* one = std::get_if<bench::SpringSheet>(&sheet)) {
+        const bench::SpringFigures f = figures_of(*one);
+        return SheetPicture{"height",         "load",        Quantity::Length,
+                            Quantity::Force,  one->height_m, values_of(one->load_N),
+                            f.curve_height_m, f.curve_load_N};
+    }
+    if (const auto* one = std::get_if<bench::RatioSheet>(&sheet)) {
+        const double peak_m = std::ranges::max(values_of(one->rise_m));
+        return SheetPicture{"rise",
+                            "lift",
+                            Quantity::Length,
+                            Quantity::Length,
+                            values_of(one->rise_m),
+                            values_of(one->lift_m),
+                            {0, peak_m},
+                            {0, peak_m * figures_of(*one).ratio.value}};
+    }
+    if (const auto* one = std::get_if<bench::StiffnessSheet>(&sheet)) {
+        const bench::StiffnessFigures f = figures_of(*one);
+        const std::vector<double> force = values_of(one->force_N), dial = values_of(one->dial_m);
+        const double most_N = std::ranges::max(force), rest = dial.front() + f.slack_m.value;
+        return SheetPicture{
+            "force", "dial", Quantity::Force, Quantity::Length,
+            force,   dial,   {0, most_N},     {rest, rest + most_N / f.stiffness_N_per_m.value}};
+    }
+    return std::nullopt;
 }
 
 void prefill_spring(const Train& train, const TrainFacts& facts, SheetDraft& out) {
@@ -105,6 +142,7 @@ JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::strin
         out.lines = std::move(summary.lines);
         out.told = std::move(summary.told);
         out.effect = effect_on(sheet, train, part);
+        out.picture = picture_of(sheet);
     } catch (const InputError& error) {
         out.problem = error.what();
     }

@@ -18,12 +18,20 @@ std::vector<SheetPart> parts_for_sheet(const std::string& kind, const Train& tra
 /// A sheet of that kind with what the train already tells: heights, lift, ratio, rate. Throws nothing.
 bench::SheetDraft new_sheet(const std::string& kind, const Train& train);
 
+/// Readings of a sheet over each other, and the curve through them; SI.
+struct SheetPicture {
+    std::string x_label, y_label;
+    Quantity x_quantity = Quantity::Count, y_quantity = Quantity::Count;
+    std::vector<double> read_x, read_y, curve_x, curve_y;
+};
+
 /// What a sheet says so far.
 struct JudgedSheet {
     std::string problem; ///< why it says nothing yet, in words; "" where it does
     std::vector<MeasuredText> lines;
     std::vector<bench::Told> told;
-    bench::SheetEffect effect; ///< on the train it was judged for
+    bench::SheetEffect effect;           ///< on the train it was judged for
+    std::optional<SheetPicture> picture; ///< empty where there is nothing to draw
 };
 /// `part`: key of one of parts_for_sheet(), "" for the first.
 JudgedSheet judged(const bench::SheetDraft& draft, const Train& train, const std::string& part = {});

@@ -1,5 +1,7 @@
 #include "app/stations/bench/bench_station.h"
 
+#include "app/plot/plot.h"
+
 #include "app/stations/bench/sheet_form.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
@@ -124,7 +126,12 @@ QWidget* BenchStation::make_answer() {
     changes_->setAccessibleName(tr("What the sheet changes of the train"));
     changes_->set_headings({tr("take"), tr("what"), tr("now"), tr("by the sheet"), tr("unit")});
     changes_->horizontalHeader()->setStretchLastSection(true);
+    changes_->setMinimumHeight(60);
     layout->addWidget(changes_, 1);
+    picture_ = new Plot(context_.theme, tr("Readings of the sheet"));
+    curve_ = picture_->add_curve(tr("curve"), Role::Predicted);
+    read_ = picture_->add_curve(tr("read"), Role::Measured, Stroke::Points);
+    layout->addWidget(picture_, 2);
     closes_ = paragraph("bench_closes");
     layout->addWidget(closes_);
     take_over_ = new QPushButton(tr("Take over, and close its checks"));
@@ -239,8 +246,31 @@ void BenchStation::fill_answer() {
         closes << words(info(check).label);
     closes_->setText(closes.isEmpty() ? tr("It closes no check.")
                                       : tr("It closes: %1.").arg(closes.join(QStringLiteral(", "))));
+    draw_picture();
     const bool open = record() && !session::taken_over(*record());
     take_over_->setEnabled(open && (!said_.effect.closes.empty() || !said_.effect.changes.empty()));
+}
+
+void BenchStation::draw_picture() {
+    picture_->setVisible(said_.picture.has_value());
+    if (!said_.picture)
+        return;
+    const session::SheetPicture& picture = *said_.picture;
+    const auto shown = [&](const std::vector<double>& si, Quantity quantity) {
+        QVector<double> out;
+        for (const double one : si)
+            out.push_back(context_.units.value(quantity, one));
+        return out;
+    };
+    const auto axis = [&](const std::string& label, Quantity quantity) {
+        return QStringLiteral("%1, %2").arg(words(label), context_.units.unit_name(quantity));
+    };
+    picture_->set_axes(axis(picture.x_label, picture.x_quantity), axis(picture.y_label, picture.y_quantity));
+    picture_->set_curve(curve_, shown(picture.curve_x, picture.x_quantity),
+                        shown(picture.curve_y, picture.y_quantity));
+    picture_->set_curve(read_, shown(picture.read_x, picture.x_quantity),
+                        shown(picture.read_y, picture.y_quantity));
+    picture_->redraw();
 }
 
 void BenchStation::begin(const QString& kind) {

@@ -14,6 +14,7 @@ class QStackedLayout;
 namespace bathmos::app {
 
 class NumberTable;
+class Plot;
 class Refresher;
 class SheetForm;
 
@@ -33,6 +34,7 @@ class BenchStation : public Station {
     void fill_list();
     void fill_parts();
     void fill_answer();
+    void draw_picture();
     void begin(const QString& kind);
     void choose(Id sheet);
     void keep(const bench::SheetDraft& draft);
@@ -47,6 +49,8 @@ class BenchStation : public Station {
     SheetForm* form_ = nullptr;
     QLabel *says_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
     NumberTable* changes_ = nullptr;
+    Plot* picture_ = nullptr;
+    int curve_ = 0, read_ = 0;
     QPushButton *take_over_ = nullptr, *remove_ = nullptr;
     Refresher* refresher_ = nullptr;
     Id sheet_ = 0;
