@@ -6,6 +6,7 @@
 #include "app/stations/bench/reading_table.h"
 #include "app/stations/bench/sheet_drawing.h"
 
+#include <QClipboard>
 #include <QComboBox>
 #include <QLabel>
 #include <QListWidget>
@@ -209,6 +210,28 @@ class TstBenchStation : public QObject {
         f.trigger("undo");
         f.wait_for_redraw();
         QCOMPARE(f.find<QListWidget>("bench_sheets")->count(), 2);
+    }
+
+    void rows_of_a_table_elsewhere_are_pasted_or_refused_whole() {
+        BenchFixture f;
+        f.begin("spring");
+        f.readings().setFocus();
+        f.readings().setCurrentCell(0, 0);
+        QApplication::clipboard()->setText("46\t272,5\tdown\n42\t408\tdown\n38\t544\tdown\n38\t532\tup\n");
+        QTest::keySequence(&f.readings(), QKeySequence::Paste);
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().rowCount(), 5);
+        QCOMPARE(f.readings().item(0, 1)->text(), QStringLiteral("272.5"));
+        QCOMPARE(f.readings().item(3, 2)->text(), QStringLiteral("up"));
+        CONTAINS(f.says().toStdString(), "seat load");
+        QApplication::clipboard()->setText("34;680\nheight;load\n");
+        QTest::keySequence(&f.readings(), QKeySequence::Paste);
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().rowCount(), 5);
+        CONTAINS(f.window->message().toStdString(), "line 2");
+        f.trigger("undo");
+        f.wait_for_redraw();
+        QCOMPARE(f.readings().rowCount(), 1);
     }
 
     void every_kind_can_be_begun_and_names_what_it_lacks() {

@@ -58,6 +58,7 @@ class TestWindow : public QObject {
         f.few_speeds();
         f.wait_for_sweep();
         QCOMPARE(f.window->sweep().current().motions.size(), std::size_t{7});
+        QVERIFY(f.document().train().lash_at == LashAt::LoadedRest); // as a feeler gauge reads it
     }
 
     void stations_have_keys_and_rail_buttons() {
@@ -65,6 +66,7 @@ class TestWindow : public QObject {
         f.open_demo();
         f.few_speeds();
         for (const auto& [key, name] : {std::pair{Qt::Key_4, "station_motion"},
+                                        {Qt::Key_3, "station_bench"},
                                         {Qt::Key_6, "station_rig"},
                                         {Qt::Key_1, "station_train"}}) {
             QTest::keyClick(f.window.get(), key, Qt::ControlModifier);

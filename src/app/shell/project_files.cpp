@@ -53,7 +53,7 @@ bool ProjectFiles::open_asking() {
 bool ProjectFiles::start_new() {
     if (!may_leave())
         return false;
-    document_.set_new(starter_train());
+    document_.set_new(new_train());
     return true;
 }
 

@@ -4,8 +4,12 @@
 #include "app/text/words.h"
 #include "app/theme/theme.h"
 
+#include <QApplication>
+#include <QClipboard>
 #include <QHeaderView>
 #include <QKeyEvent>
+#include <QRegularExpression>
+#include <algorithm>
 
 namespace bathmos::app {
 
@@ -13,7 +17,7 @@ ReadingTable::ReadingTable(DisplayUnits& units, QWidget* parent) : QTableWidget(
     setObjectName(QStringLiteral("bench_readings"));
     setAccessibleName(tr("Readings"));
     setToolTip(tr("Enter takes a reading and goes on; repeats stand with blanks between; Ctrl+Delete takes a "
-                  "row away; blank turns the direction"));
+                  "row away; blank turns the direction; Ctrl+V pastes rows"));
     setAlternatingRowColors(true);
     setTabKeyNavigation(false);
     setEditTriggers(QAbstractItemView::AnyKeyPressed | QAbstractItemView::DoubleClicked |
@@ -160,6 +164,56 @@ void ReadingTable::remove_row() {
     emit edited(rows_);
 }
 
+// One line of a table that was copied elsewhere: its cells in the order of the columns, a direction by its
+// word. Empty where one of them is no number.
+std::optional<bench::SheetRow> ReadingTable::row_from(const QStringList& cells) const {
+    bench::SheetRow out;
+    out.cells.resize(kind_->columns.size());
+    int column = 0;
+    for (const QString& cell : cells) {
+        if (!kind_->usual.empty() && (cell == turn_word(false) || cell == turn_word(true))) {
+            out.back = cell == turn_word(true);
+            continue;
+        }
+        if (column < name_columns()) {
+            out.name = cell.toStdString();
+        } else if (const bench::SheetField* field = field_at(column)) {
+            const auto read = parse_readings(units_, field->quantity, cell);
+            if (!read)
+                return std::nullopt;
+            out.cells[static_cast<std::size_t>(column - name_columns())] = *read;
+        }
+        ++column;
+    }
+    return out;
+}
+
+// Rows go in where the cursor is; a line that is no reading leaves all as it was.
+void ReadingTable::paste(const QString& text) {
+    static const QRegularExpression gap(QStringLiteral("[ ;]+"));
+    std::vector<bench::SheetRow> fresh;
+    const QStringList lines = text.split(QLatin1Char('\n'));
+    for (int i = 0; i < lines.size(); ++i) {
+        const QString line = lines[i].trimmed();
+        if (line.isEmpty())
+            continue;
+        const auto row =
+            row_from(line.contains(QLatin1Char('\t')) ? line.split(QLatin1Char('\t')) : line.split(gap));
+        if (!row)
+            return emit refused(
+                tr("Nothing was pasted: line %1, \"%2\", is no reading; copy the columns as they stand "
+                   "here, without their headings.")
+                    .arg(i + 1)
+                    .arg(line.left(40)));
+        fresh.push_back(*row);
+    }
+    std::vector<bench::SheetRow> next = rows_;
+    next.insert(next.begin() + std::clamp(currentRow(), 0, static_cast<int>(next.size())), fresh.begin(),
+                fresh.end());
+    show_rows(next);
+    emit edited(rows_);
+}
+
 void ReadingTable::closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHint hint) {
     QTableWidget::closeEditor(editor, QAbstractItemDelegate::NoHint);
     if (hint == QAbstractItemDelegate::SubmitModelCache)
@@ -168,6 +222,8 @@ void ReadingTable::closeEditor(QWidget* editor, QAbstractItemDelegate::EndEditHi
 
 void ReadingTable::keyPressEvent(QKeyEvent* event) {
     const bool turn = currentColumn() == turn_column() && currentRow() < static_cast<int>(rows_.size());
+    if (event->matches(QKeySequence::Paste) && kind_)
+        return paste(QApplication::clipboard()->text());
     if (event->key() == Qt::Key_Delete && event->modifiers() == Qt::ControlModifier)
         return remove_row();
     if (event->key() == Qt::Key_Space && turn && currentRow() >= 0) {

@@ -33,6 +33,8 @@ class ReadingTable : public QTableWidget {
     void typed(int row, int column);
     void go_on();
     void remove_row();
+    void paste(const QString& text);
+    std::optional<bench::SheetRow> row_from(const QStringList& words) const;
     void relabel();
     void fill_row(int row, const bench::SheetRow& from);
     bool takes_typing(int column) const;
