@@ -41,6 +41,7 @@ void read_one_sheet(const SheetOptions& o, const std::stop_token&) {
 void keep_one_sheet(const SheetOptions& o, const std::stop_token&) {
     bench::SheetDraft draft;
     try {
+        io::read_sheet(o.sheet); // what is wrong with it is told before it is kept
         draft = io::draft_of(io::read_file(o.sheet, io::kMostSheetBytes));
     } catch (const InputError& error) {
         throw error.problem().source.empty() ? error.in(io::shown_path(o.sheet)) : error;

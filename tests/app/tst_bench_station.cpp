@@ -23,6 +23,7 @@ class BenchFixture : public Fixture {
         open_demo();
         window->show_station(QStringLiteral("station_bench"));
     }
+    Document& document() { return window->document(); }
     void begin(const QString& kind) {
         auto* kinds = find<QComboBox>("bench_kind");
         kinds->setCurrentIndex(kinds->findData(kind));
@@ -43,7 +44,9 @@ class BenchFixture : public Fixture {
     void read(const QStringList& texts) {
         for (const QString& text : texts) {
             QTest::keyClicks(&readings(), text.left(1));
-            auto* editor = readings().findChild<QLineEdit*>();
+            QLineEdit* editor = nullptr; // those of earlier cells go with the next turn of the event loop
+            for (QLineEdit* one : readings().findChildren<QLineEdit*>())
+                editor = one->isVisible() ? one : editor;
             QVERIFY(editor);
             editor->selectAll();
             QTest::keyClicks(editor, text);
@@ -145,7 +148,7 @@ class TstBenchStation : public QObject {
         // undo takes back reading by reading
         f.trigger("undo");
         f.wait_for_redraw();
-        QVERIFY(!f.kept().begin()->second.words.at("sheet").contains("3100"));
+        QVERIFY(!contains(f.kept().begin()->second.words.at("sheet"), "3100"));
         f.trigger("redo");
         f.wait_for_redraw();
         QCOMPARE(f.readings().item(7, 1)->text(), QStringLiteral("3100"));

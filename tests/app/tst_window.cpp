@@ -58,7 +58,7 @@ class TestWindow : public QObject {
         f.few_speeds();
         f.wait_for_sweep();
         QCOMPARE(f.window->sweep().current().motions.size(), std::size_t{7});
-        QVERIFY(f.document().train().lash_at == LashAt::LoadedRest); // as a feeler gauge reads it
+        QVERIFY(f.window->document().train().lash_at == LashAt::LoadedRest); // as a feeler gauge reads it
     }
 
     void stations_have_keys_and_rail_buttons() {

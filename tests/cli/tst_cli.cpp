@@ -293,8 +293,8 @@ class TestCli : public QObject {
         const Answer a = run({"sheet", demo("spring-set.sheet.json"), "--summary", at("set.json")});
         QCOMPARE(a.code, 0);
         const Json set = json_of(at("set.json"));
-        QCOMPARE(set["tired"], Json({"A22-5"})); // the demo's story: one of the eight
-        QCOMPARE(set["reject"], Json({"A22-5"}));
+        QVERIFY(set["tired"] == Json({"A22-5"})); // the demo's story: one of the eight
+        QVERIFY(set["reject"] == Json({"A22-5"}));
         QCOMPARE(set["pairs"].size(), std::size_t(6));
         const Answer words = run({"sheet", demo("height-lot-2.sheet.json")});
         QCOMPARE(words.code, 0);

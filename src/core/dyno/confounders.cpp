@@ -252,16 +252,9 @@ std::vector<double> jumps(const std::vector<double>& v) {
     return out;
 }
 
-// What comes and goes from reading to reading is not there at each of them.
-void from_where_it_begins(Drift& d) {
-    if (d.begins)
-        d.from_rpm = d.begins->speed_rpm;
-}
-
 void test_spark(const Look& look, ConfounderTest& t) {
     if (const auto misfire = look.on(Channel::Misfire); !misfire.empty()) {
-        Drift d = drift_of(look.rpm(), misfire, 0.012);
-        from_where_it_begins(d);
+        const Drift d = drift_of(look.rpm(), misfire, 0.012);
         return conclude(
             t, Channel::Misfire, sureness(d, 0.012), d,
             fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top),
@@ -274,7 +267,8 @@ void test_spark(const Look& look, ConfounderTest& t) {
     const double threshold = std::max(0.004, 1.5 * level.mid);
     Drift d = drift_of(look.rpm(), jumps(lambda), threshold);
     d.noise = std::min(d.noise, threshold / 2);
-    from_where_it_begins(d);
+    if (d.begins) // what comes and goes from reading to reading is not there at each of them
+        d.from_rpm = d.begins->speed_rpm;
     // Lambda that jumps speaks for unburnt mixture; one that holds still speaks against it less surely.
     conclude(
         t, Channel::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,

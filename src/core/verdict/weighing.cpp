@@ -29,10 +29,12 @@ double alone(const Evidence& e, Cause cause) {
     return e.too_late && is_sign_of(e, cause) ? kCannotBe : as_seen(e, under_one(e, cause));
 }
 
-// What model, rig and bench say of the train, nothing elsewhere can bring.
+// What model, rig and bench say of the train, and what was changed in it, nothing elsewhere can bring.
 bool of_the_train_alone(const Evidence& e) {
     const SymptomGroup group = info(e.symptom).group;
-    return group == SymptomGroup::Model || group == SymptomGroup::Rig || group == SymptomGroup::Bench;
+    const bool around = e.symptom == Symptom::BoostRaised || e.symptom == Symptom::OilRaised;
+    return group == SymptomGroup::Model || group == SymptomGroup::Rig || group == SymptomGroup::Bench ||
+           (group == SymptomGroup::Changes && !around);
 }
 
 double together(const Evidence& e, Cause train, Cause elsewhere) {

@@ -69,8 +69,8 @@ struct WeighingRules {
 /// Each cause alone, and each of the valve train together with one elsewhere whose drift is seen
 /// (docs/verdict.md, Two troubles at once). A pair's prior is the product of both, four times that where the
 /// engine was just changed; a sign is seen under it unless neither brings it (noisy or [Pearl 1988, 4.3.2]),
-/// while what model, rig and bench say of the train is said by the train's trouble alone. The cause elsewhere
-/// is the first of the two unless its drift begins well above the break.
+/// while what model, rig, bench and its own changes say of the train is said by its trouble alone. The cause
+/// elsewhere is the first of the two unless its drift begins well above the break.
 Weighing weigh(const std::vector<Evidence>& evidence, const WeighingRules& rules = {});
 
 } // namespace bathmos

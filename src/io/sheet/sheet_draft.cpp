@@ -2,7 +2,6 @@
 
 #include "core/problem/input_error.h"
 #include "io/json/json.h"
-#include "io/sheet/sheet_file.h"
 #include "io/train/train_json.h"
 
 #include <algorithm>
@@ -177,6 +176,23 @@ const SheetKind& kind_of(const std::string& key) {
     throw InputError({"", "kind", fmt::format("is \"{}\"", key), "choose one of the kinds of sheet"});
 }
 
+SheetDraft draft_in(const Json& sheet) {
+    if (!sheet.is_object() || sheet.value("format", "") != "bathmos-sheet")
+        throw InputError(
+            {"", "format", "is no bench sheet", "give a file whose format is \"bathmos-sheet\""});
+    SheetDraft out;
+    out.kind = sheet.value("kind", "");
+    const SheetKind& kind = kind_of(out.kind);
+    for (const SheetField& field : kind.fields)
+        if (const Json* place = find_place(sheet, field.key))
+            out.fields[std::string(field.key)] = readings_in(*place, field);
+    if (out.kind == "spring_set")
+        take_set(sheet, kind, out);
+    else if (!kind.columns.empty())
+        take_rows(sheet, kind, out);
+    return out;
+}
+
 } // namespace
 
 std::string draft_text(const SheetDraft& draft) {
@@ -195,19 +211,40 @@ std::string draft_text(const SheetDraft& draft) {
 }
 
 SheetDraft draft_of(std::string_view text) {
-    parse_sheet(text);
-    const Json sheet = parse_json(text);
-    SheetDraft out;
-    out.kind = sheet.value("kind", "");
-    const SheetKind& kind = kind_of(out.kind);
-    for (const SheetField& field : kind.fields)
-        if (const Json* place = find_place(sheet, field.key))
-            out.fields[std::string(field.key)] = readings_in(*place, field);
-    if (out.kind == "spring_set")
-        take_set(sheet, kind, out);
-    else if (!kind.columns.empty())
-        take_rows(sheet, kind, out);
-    return out;
+    try {
+        return draft_in(parse_json(text));
+    } catch (const Json::exception&) {
+        throw InputError({"", "", "the text does not have the shape of a sheet",
+                          "see the sheet format in docs/format.md"});
+    }
+}
+
+std::string kept_text(const SheetDraft& draft) {
+    Json rows = Json::array();
+    for (const SheetRow& row : draft.rows)
+        rows.push_back({{"name", row.name}, {"back", row.back}, {"cells", row.cells}});
+    return json_text(
+        {{"kind", draft.kind}, {"names", draft.names}, {"fields", draft.fields}, {"rows", std::move(rows)}});
+}
+
+SheetDraft kept_draft(std::string_view text) {
+    try {
+        const Json kept = parse_json(text);
+        SheetDraft out;
+        out.kind = kept.at("kind").get<std::string>();
+        out.names = kept.at("names").get<std::string>();
+        out.fields = kept.at("fields").get<std::map<std::string, std::vector<double>>>();
+        const SheetKind& kind = kind_of(out.kind);
+        for (const Json& one : kept.at("rows")) {
+            SheetRow row{one.at("name").get<std::string>(),
+                         one.at("cells").get<std::vector<std::vector<double>>>(), one.at("back").get<bool>()};
+            row.cells.resize(kind.columns.size());
+            out.rows.push_back(std::move(row));
+        }
+        return out;
+    } catch (const Json::exception&) {
+        throw InputError({"", "sheet", "its readings cannot be read", "remove it, and type them anew"});
+    }
 }
 
 } // namespace bathmos::io

@@ -12,8 +12,13 @@ namespace bathmos::io {
 /// what is missing. Throws InputError for a kind that is not there.
 std::string draft_text(const bench::SheetDraft& draft);
 
-/// The same back. A sheet that others wrote fills what this program asks for, and leaves the rest. Throws
-/// InputError for what is no sheet.
+/// The same back, half filled in or whole. A sheet that others wrote fills what this program asks for, and
+/// leaves the rest. Throws InputError for what is no sheet; that its readings are right, parse_sheet() tells.
 bench::SheetDraft draft_of(std::string_view text);
+
+/// All of a sheet in the making, half typed rows too, as text for a record, SI; and the same back. Throws
+/// InputError for what is none.
+std::string kept_text(const bench::SheetDraft& draft);
+bench::SheetDraft kept_draft(std::string_view text);
 
 } // namespace bathmos::io

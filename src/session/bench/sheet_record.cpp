@@ -163,7 +163,7 @@ Entry sheet_record(const SheetDraft& draft, const JudgedSheet& said, const std::
     for (const Check check : said.effect.closes)
         out.closes.emplace_back(info(check).key);
     out.words["kind"] = draft.kind;
-    out.words[kReadings] = io::draft_text(draft);
+    out.words[kReadings] = io::kept_text(draft);
     if (!part.empty())
         out.words["part"] = part;
     return out;
@@ -182,7 +182,7 @@ std::optional<SheetDraft> draft_of(const Entry& record) {
     if (readings == record.words.end())
         return std::nullopt;
     try {
-        return io::draft_of(readings->second);
+        return io::kept_draft(readings->second);
     } catch (const InputError& error) {
         throw error.in(record.name);
     }

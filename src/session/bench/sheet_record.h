@@ -36,7 +36,7 @@ struct JudgedSheet {
 /// `part`: key of one of parts_for_sheet(), "" for the first.
 JudgedSheet judged(const bench::SheetDraft& draft, const Train& train, const std::string& part = {});
 
-/// The record that keeps it: its readings as a sheet file, what it said in words, the checks it closes.
+/// The record that keeps it: its readings as they were typed, what it said in words, the checks it closes.
 Entry sheet_record(const bench::SheetDraft& draft, const JudgedSheet& said, const std::string& name,
                    const std::string& part, Id revision);
 /// Whether its numbers were taken over into a revision: it then stays as it is.

@@ -66,6 +66,7 @@ void ReadingTable::set_kind(const bench::SheetKind& kind) {
 }
 
 void ReadingTable::relabel() {
+    stale_ = true;
     QStringList headings;
     if (name_columns() > 0)
         headings << words(kind_->named);
@@ -101,6 +102,9 @@ void ReadingTable::fill_row(int row, const bench::SheetRow& from) {
 }
 
 void ReadingTable::show_rows(const std::vector<bench::SheetRow>& rows) {
+    if (!stale_ && rows == rows_) // the same again must not take the next reading from under the hand
+        return;
+    stale_ = false;
     const int row = currentRow(), column = currentColumn();
     showing_ = true;
     rows_ = rows;
@@ -131,6 +135,7 @@ void ReadingTable::typed(int row, int column) {
     } else if (const bench::SheetField* field = field_at(column)) {
         const auto read = parse_readings(units_, field->quantity, text);
         if (!read) {
+            stale_ = true;
             show_rows(rows_);
             return emit refused(
                 tr("\"%1\" was not taken: type a number, or repeats with blanks between.").arg(text));
@@ -139,6 +144,7 @@ void ReadingTable::typed(int row, int column) {
     }
     if (next == rows_)
         return;
+    stale_ = true; // as the number is written by the screen, not as it was typed
     show_rows(next);
     emit edited(rows_);
 }

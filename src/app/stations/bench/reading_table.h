@@ -46,7 +46,7 @@ class ReadingTable : public QTableWidget {
     DisplayUnits& units_;
     const bench::SheetKind* kind_ = nullptr;
     std::vector<bench::SheetRow> rows_;
-    bool showing_ = false;
+    bool showing_ = false, stale_ = true; ///< stale: what is shown is not rows_, or in another unit
 };
 
 } // namespace bathmos::app
