@@ -54,14 +54,13 @@ SheetEffect effect_of(const SpringSheet& sheet, const SpringFigures& figures, co
         return out;
     const Spring& before = train.springs[spring];
     const double was_N = SpringStatics(before).load_N(*sheet.installed_height_m);
-    out.changes.push_back(
-        {fmt::format("springs[{}].load_table", spring),
-         fmt::format("{} as tested, load at {:.2f} mm", before.name, 1e3 * *sheet.installed_height_m),
-         Quantity::Force,
-         was_N,
-         figures.seat_N->value,
-         {Source::Tester, kSigmas * figures.seat_N->sd / figures.seat_N->value},
-         as_tested(sheet, figures, before)});
+    out.changes.push_back({fmt::format("springs[{}].load_table", spring),
+                           before.name + ", seat load",
+                           Quantity::Force,
+                           was_N,
+                           figures.seat_N->value,
+                           {Source::Tester, kSigmas * figures.seat_N->sd / figures.seat_N->value},
+                           as_tested(sheet, figures, before)});
     out.closes.push_back(Check::SeatLoad);
     if (figures.margin_m)
         out.closes.push_back(Check::BindMargin);

@@ -124,7 +124,7 @@ QWidget* BenchStation::make_answer() {
     layout->addWidget(part_);
     changes_ = new NumberTable(QStringLiteral("bench_changes"));
     changes_->setAccessibleName(tr("What the sheet changes of the train"));
-    changes_->set_headings({tr("take"), tr("what"), tr("now"), tr("by the sheet"), tr("unit")});
+    changes_->set_headings({tr("take"), tr("what"), tr("now"), tr("sheet"), tr("unit")});
     changes_->horizontalHeader()->setStretchLastSection(true);
     changes_->setMinimumHeight(60);
     layout->addWidget(changes_, 1);

@@ -62,7 +62,7 @@ void SheetDrawing::arrow(QPainter& painter, QPointF from, QPointF to, const QStr
     const double way = std::atan2(to.y() - from.y(), to.x() - from.x());
     for (const double side : {-0.45, 0.45})
         painter.drawLine(to, to - kHead * 1.6 * QPointF(std::cos(way + side), std::sin(way + side)));
-    painter.drawText(from + QPointF(6, -4), text);
+    painter.drawText(from + QPointF(7, 4), text);
 }
 
 void SheetDrawing::dimension(QPainter& painter, QPointF from, QPointF to, const QString& text,
@@ -142,7 +142,7 @@ void SheetDrawing::draw_spring(QPainter& painter, int springs) const {
     for (int i = 0; i < springs; ++i)
         coil(painter, left + 30 + 60 * i, 44, 140, 40);
     dimension(painter, {left + width + 36, 44}, {left + width + 36, 140}, tr("height"), height);
-    arrow(painter, {left + width / 2, 6}, {left + width / 2, 34}, tr("load"),
+    arrow(painter, {left + width / 2, 16}, {left + width / 2, 35}, tr("load"),
           {QStringLiteral("load_N"), QStringLiteral("seat_N"), QStringLiteral("open_N"),
            QStringLiteral("before_N"), QStringLiteral("resolution_load_N"),
            QStringLiteral("zero_before_load_N"), QStringLiteral("zero_after_load_N")});
