@@ -270,6 +270,11 @@ void BenchStation::draw_picture() {
                         shown(picture.curve_y, picture.y_quantity));
     picture_->set_curve(read_, shown(picture.read_x, picture.x_quantity),
                         shown(picture.read_y, picture.y_quantity));
+    if (const QVector<double> x = shown(picture.read_x, picture.x_quantity); !x.isEmpty()) {
+        const auto [low, high] = std::minmax_element(x.begin(), x.end());
+        const double margin = 0.03 * (*high - *low);
+        picture_->set_x_range(*low - margin, *high + margin);
+    }
     picture_->redraw();
 }
 
