@@ -1,5 +1,6 @@
 // Weighing against hand arithmetic, evidence and answer of cases with known facts, trials by their
 // information. What needs many sweeps stands in tst_changes_by_model.
+#include "core/verdict/two_troubles.h"
 #include "core/verdict_support.h"
 
 #include <QTest>
