@@ -206,6 +206,36 @@ class TstBench : public QObject {
         CONTAINS(problem_of([&] { figures_of(two); }).what, "1 heights, 2 loads");
     }
 
+    // Numbers that no bench reads are refused by their key, in the unit that they were typed in.
+    void what_cannot_be_read_is_refused() {
+        SpringSheet spring = on_tester({}, 0, 1);
+        spring.height_m[3] = -42e-3;
+        QCOMPARE(problem_of([&] { figures_of(spring); }).location, std::string("height_mm"));
+        CONTAINS(problem_of([&] { figures_of(spring); }).what, "-42");
+        spring = on_tester({}, 0, 1);
+        spring.load_N.repeats[2].front() = std::nan("");
+        QCOMPARE(problem_of([&] { figures_of(spring); }).location, std::string("load_N"));
+        spring = on_tester({}, 0, 1);
+        spring.valve_lift_m = -5e-3;
+        QCOMPARE(problem_of([&] { figures_of(spring); }).location, std::string("valve_lift_mm"));
+        RatioSheet ratio = by_dials(1.6, 0, 0, 1);
+        ratio.lift_m.repeats[1].front() = 1e297;
+        QCOMPARE(problem_of([&] { figures_of(ratio); }).location, std::string("lift_mm"));
+        SpringSet set;
+        set.springs = {{"a", {44e-3}, {0}}, {"b", {44e-3}, {300}}};
+        QCOMPARE(problem_of([&] { figures_of(set); }).location, std::string("springs.a.load_N"));
+        const SwingSheet swing{readings_of({1e9}), {0.1, 0}, {0.01, 0}};
+        QCOMPARE(problem_of([&] { inertia_kg_m2(swing); }).location, std::string("swing_s"));
+        HeightSheet height;
+        height.old_height_m = {46e-3, 0};
+        height.ball_m = 10e-3;
+        height.shims_m.assign(61, 0.5e-3);
+        QCOMPARE(problem_of([&] { figures_of(height); }).location, std::string("shims_mm"));
+        height.shims_m.resize(60);
+        height.wanted_m = 45e-3;
+        NEAR(figures_of(height).shimmed_m, 45e-3, 1e-9);
+    }
+
     void a_set_names_its_bad_and_tired_springs_and_places_the_rest() {
         SpringSet set;
         for (int i = 0; i < 8; ++i) {

@@ -14,7 +14,26 @@ namespace {
 constexpr double kSameTaper_rad = 0.05 * kPi / 180, kSameBall_m = 5e-6;
 constexpr double kLeastApart_m = 30e-6; // two measures of a height, whatever their errors say
 constexpr double kAlike_m = 5e-6, kNear_m = 0.1e-3;
-constexpr std::size_t kMostShims = 4;
+constexpr std::size_t kMostShims = 4, kMostThicknesses = 60;
+
+void check(const HeightSheet& s) {
+    require_between("old_height_mm", Quantity::Length, {s.old_height_m.value}, 1e-3, 0.5);
+    for (const auto& [name, one] : {std::pair{"old", &s.before}, {"new", &s.after}}) {
+        const std::string of = std::string(name) + ".";
+        require_between(of + "step_mm", Quantity::Length, {one->step_m.value}, 0, 0.1);
+        require_between(of + "ball_depth_mm", Quantity::Length, {one->ball_depth_m.value}, -0.05, 0.1);
+        require_between(of + "taper_deg", Quantity::Angle, {one->taper_rad}, 0, kPi / 4);
+    }
+    require_between("ball_mm", Quantity::Length, {s.ball_m}, 1e-3, 0.1);
+    for (const auto& [key, value] :
+         {std::pair{"micrometer_mm", s.micrometer_m ? s.micrometer_m->value : 0.04},
+          {"wanted_mm", s.wanted_m.value_or(0.04)}})
+        require_between(key, Quantity::Length, {value}, 1e-3, 0.5);
+    require_between("shims_mm", Quantity::Length, s.shims_m, 1e-5, 0.02);
+    if (s.shims_m.size() > kMostThicknesses)
+        refuse("shims_mm", fmt::format("{} thicknesses", s.shims_m.size()),
+               fmt::format("give at most {}: each thickness once", kMostThicknesses));
+}
 
 // What tapers and balls say of whether two gaugings compare.
 std::vector<Told> not_comparable(const HeightSheet& s) {
@@ -91,6 +110,7 @@ void fit_shims(const HeightSheet& s, HeightFigures& out) {
 } // namespace
 
 HeightFigures figures_of(const HeightSheet& s) {
+    check(s);
     HeightFigures out;
     const auto less = [](const Figure& a, const Figure& b) {
         return Figure{a.value - b.value, std::hypot(a.sd, b.sd)};

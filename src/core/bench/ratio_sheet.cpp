@@ -130,6 +130,12 @@ std::optional<Figure> stiffness_of(const WorkingLifts& working, const std::vecto
 } // namespace
 
 RatioFigures figures_of(const RatioSheet& sheet) {
+    require_between("rise_mm", Quantity::Length, all_of(sheet.rise_m), -0.01, 0.1);
+    require_between("lift_mm", Quantity::Length, all_of(sheet.lift_m), -0.01, 0.1);
+    if (sheet.working) {
+        require_between("working.lift_mm", Quantity::Length, sheet.working->lift_m, -0.01, 0.1);
+        require_between("working.force_N", Quantity::Force, sheet.working->force_N, 0, 1e5);
+    }
     const std::vector<Level> levels = levels_of(sheet);
     RatioFigures out;
     const Level& peak = levels.back();

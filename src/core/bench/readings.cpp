@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
+#include <fmt/format.h>
 #include <numeric>
 
 namespace bathmos::bench {
@@ -48,6 +49,21 @@ std::vector<std::vector<double>> corrected(const Readings& readings) {
 
 void refuse(const std::string& key, const std::string& what, const std::string& mend) {
     throw InputError({"", key, what, mend});
+}
+
+void require_between(const std::string& key, Quantity quantity, const std::vector<double>& values,
+                     double least, double most) {
+    for (const double one : values)
+        if (!(one >= least && one <= most)) // not a number is no reading either
+            refuse(key, fmt::format("holds {}", typed_text(quantity, one)),
+                   fmt::format("give {} to {}", typed_text(quantity, least), quantity_text(quantity, most)));
+}
+
+std::vector<double> all_of(const Readings& readings) {
+    std::vector<double> out;
+    for (const auto& repeats : readings.repeats)
+        out.insert(out.end(), repeats.begin(), repeats.end());
+    return out;
 }
 
 double Readings::own_sd() const {

@@ -18,6 +18,10 @@ struct Figure {
 /// Throws InputError, of a key of the sheet: what is wrong and what would be right.
 [[noreturn]] void refuse(const std::string& key, const std::string& what, const std::string& mend);
 
+/// Refuses what no bench reads: numbers that are not between two bounds, SI, or not finite.
+void require_between(const std::string& key, Quantity quantity, const std::vector<double>& values,
+                     double least, double most);
+
 /// One quantity read at one or more places, in the order it was read. Never empty, nowhere without a repeat.
 struct Readings {
     std::vector<std::vector<double>> repeats; ///< by place
@@ -32,6 +36,8 @@ struct Readings {
 /// A deviation that was found with few degrees of freedom, widened so that two of it hold the truth in 95 of
 /// 100 cases [Student 1908]; 0 where there is no freedom.
 double by_student(double sd, double freedom);
+/// All single readings of it.
+std::vector<double> all_of(const Readings& readings);
 /// One reading a place, nothing else known.
 Readings readings_of(const std::vector<double>& values);
 

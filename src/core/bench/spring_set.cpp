@@ -50,6 +50,10 @@ void check(const SpringSet& set) {
         if (spring.height_m.empty() || spring.height_m.size() != spring.load_N.size() ||
             spring.old_height_m.size() != spring.old_load_N.size())
             throw InputError({"", place, "has not as many loads as heights", "give a load for each height"});
+        for (const auto* heights : {&spring.height_m, &spring.old_height_m})
+            require_between(place + ".height_mm", Quantity::Length, *heights, 1e-3, 0.5);
+        for (const auto* loads : {&spring.load_N, &spring.old_load_N})
+            require_between(place + ".load_N", Quantity::Force, *loads, 1, 1e5);
     }
     if (set.springs.size() < 2)
         throw InputError({"", "springs", fmt::format("{} in the set", set.springs.size()),

@@ -16,6 +16,7 @@ namespace bathmos::bench {
 namespace {
 
 constexpr double kSolidRate = 10, kAlreadyStiff = 2.5; // times the median local rate
+constexpr double kTallest_m = 0.5, kMost_N = 1e5;      // that a bench presses
 constexpr double kSameHeight_m = 5e-6;
 constexpr double kEntryShare = 0.05, kBeyondRange = 0.1;
 constexpr double kLeastNoise = 1e-6; // share of the load that no reading is better than
@@ -261,6 +262,14 @@ void check_entries(const SpringSheet& sheet, SpringFigures& out) {
 } // namespace
 
 SpringFigures figures_of(const SpringSheet& sheet) {
+    require_between("height_mm", Quantity::Length, sheet.height_m, 1e-3, kTallest_m);
+    require_between("load_N", Quantity::Force, all_of(sheet.load_N), -100, kMost_N);
+    if (sheet.installed_height_m)
+        require_between("installed_height_mm", Quantity::Length, {*sheet.installed_height_m}, 1e-3,
+                        kTallest_m);
+    if (sheet.valve_lift_m)
+        require_between("valve_lift_mm", Quantity::Length, {*sheet.valve_lift_m}, 0,
+                        sheet.installed_height_m.value_or(kTallest_m));
     const std::vector<Point> points = points_of(sheet), way = one_way(points);
     if (way.size() < 3)
         refuse("height_mm", fmt::format("{} heights in one direction", way.size()),

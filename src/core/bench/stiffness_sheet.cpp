@@ -39,6 +39,8 @@ Figure curvature_of(const std::vector<double>& x, const std::vector<double>& y) 
 } // namespace
 
 StiffnessFigures figures_of(const StiffnessSheet& sheet) {
+    require_between("force_N", Quantity::Force, all_of(sheet.force_N), -100, 1e6);
+    require_between("dial_mm", Quantity::Length, all_of(sheet.dial_m), -0.1, 0.1);
     const std::vector<Figure> force = means_of(sheet.force_N), dial = means_of(sheet.dial_m);
     if (force.size() != dial.size())
         refuse("dial_mm", fmt::format("{} forces and {} dial readings", force.size(), dial.size()),
@@ -82,6 +84,9 @@ StiffnessFigures figures_of(const StiffnessSheet& sheet) {
 }
 
 Figure inertia_kg_m2(const SwingSheet& sheet) {
+    require_between("swing_s", Quantity::Time, all_of(sheet.ten_swings_s), 0, 60);
+    require_between("mass_g", Quantity::Mass, {sheet.mass_kg.value}, 0, 10);
+    require_between("pivot_to_centre_mm", Quantity::Length, {sheet.pivot_to_centre_m.value}, 0, 1);
     const Figure ten = means_of(sheet.ten_swings_s).front();
     const double mass = sheet.mass_kg.value, arm = sheet.pivot_to_centre_m.value, period = ten.value / 10;
     for (const auto& [key, value] :
