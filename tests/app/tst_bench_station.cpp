@@ -122,6 +122,26 @@ class TstBenchStation : public QObject {
         QVERIFY(f.find<QPushButton>("bench_take_over")->isEnabled());
     }
 
+    // What is unticked stays so through a change of units, is not taken, and its check stays open.
+    void what_is_left_out_is_neither_taken_nor_closed() {
+        BenchFixture f;
+        const double before = f.document().train().rocker->inertia_kg_m2;
+        f.begin("rocker_inertia");
+        f.type("swing_s", "3.6");
+        f.type("mass_g", "110");
+        f.type("pivot_to_centre_mm", "14");
+        QCOMPARE(f.changes().rowCount(), 1);
+        f.changes().item(0, 0)->setCheckState(Qt::Unchecked);
+        f.trigger("units");
+        f.wait_for_redraw();
+        QCOMPARE(f.changes().item(0, 0)->checkState(), Qt::Unchecked);
+        QTest::mouseClick(f.find<QPushButton>("bench_take_over"), Qt::LeftButton);
+        f.wait_for_redraw();
+        NEAR(f.document().train().rocker->inertia_kg_m2, before, 1e-12);
+        QVERIFY(f.kept().begin()->second.closes.empty());
+        QVERIFY(!f.find<QPushButton>("bench_remove")->isEnabled());
+    }
+
     void a_spring_is_typed_without_the_mouse() {
         BenchFixture f;
         f.begin("spring");

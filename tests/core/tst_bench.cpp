@@ -174,6 +174,28 @@ class TstBench : public QObject {
         QVERIFY2(cried < kDrawn / 20, qPrintable(QString::number(cried)));
     }
 
+    // Let go only below solid, or readings there that do not rise: no rub is made up, and solid stays a
+    // number.
+    void a_spring_read_one_way_above_solid_has_no_rub() {
+        SpringSheet s = on_tester({}, 0, 1);
+        for (std::size_t i = s.height_m.size(); i-- > 0;)
+            if (s.going[i] == Going::Up && s.height_m[i] > 26.9e-3) {
+                s.height_m.erase(s.height_m.begin() + static_cast<std::ptrdiff_t>(i));
+                s.going.erase(s.going.begin() + static_cast<std::ptrdiff_t>(i));
+                s.load_N.repeats.erase(s.load_N.repeats.begin() + static_cast<std::ptrdiff_t>(i));
+            }
+        const SpringFigures f = figures_of(s);
+        QVERIFY(!f.friction_N);
+        NEAR(f.seat_N->value, 340 + 6, 0.01); // the rub cannot be told from it
+        QVERIFY(std::isfinite(f.seat_N->sd));
+        SpringSheet flat = on_tester({}, 0, 1);
+        for (std::size_t i = 0; i < flat.height_m.size(); ++i)
+            if (flat.height_m[i] < 27e-3 - 1e-6)
+                flat.load_N.repeats[i].front() = 5000;
+        const SpringFigures g = figures_of(flat);
+        QVERIFY(g.solid_m && std::isfinite(g.solid_m->value) && std::isfinite(g.solid_m->sd));
+    }
+
     void what_is_wrong_with_a_spring_sheet_is_told() {
         const TrueSpring spring;
         SpringSheet short_of = on_tester(spring, 0.5, 3, 29e-3);

@@ -97,11 +97,14 @@ class Curve {
   public:
     Curve(const std::vector<Point>& points, int degree) : degree_(degree), points_(points) {
         low_ = high_ = points.front().height_m;
+        bool down = false, up = false;
         for (const Point& p : points) {
             low_ = std::min(low_, p.height_m);
             high_ = std::max(high_, p.height_m);
-            rub_ = rub_ || p.rub != 0;
+            down = down || p.rub > 0;
+            up = up || p.rub < 0;
         }
+        rub_ = down && up; // one direction alone does not part it from the load
         const auto n = static_cast<Eigen::Index>(points.size());
         Eigen::MatrixXd x(n, terms());
         Eigen::VectorXd y(n);
@@ -187,11 +190,6 @@ Figure solid_of(const std::vector<Point>& way, const Above& above, const Curve& 
     const double last_m = way[above.count - 1].height_m, first_m = beyond.front().height_m;
     const double rub = curve.rub() ? way.front().rub * curve.rub()->value : 0;
     const auto over = [&](const Point& p) { return p.load_N - rub - curve.at(p.height_m); };
-    if (beyond.size() < 2) {
-        const double most =
-            std::clamp(over(beyond.front()) / (kSolidRate * above.rate_N_per_m), 0.0, last_m - first_m);
-        return {first_m + most / 2, std::hypot(most / std::sqrt(12.0), height_own_m)};
-    }
     // the excess over the curve falls on a line whose zero is solid
     double mean_h = 0, mean_e = 0, hh = 0, he = 0;
     const auto n = static_cast<double>(beyond.size());
@@ -203,7 +201,12 @@ Figure solid_of(const std::vector<Point>& way, const Above& above, const Curve& 
         hh += std::pow(p.height_m - mean_h, 2);
         he += (p.height_m - mean_h) * (over(p) - mean_e);
     }
-    const double slope = he / hh, at = mean_h - mean_e / slope; // slope below 0
+    if (!(he < 0)) { // one reading, or several that do not rise
+        const double most =
+            std::clamp(over(beyond.front()) / (kSolidRate * above.rate_N_per_m), 0.0, last_m - first_m);
+        return {first_m + most / 2, std::hypot(most / std::sqrt(12.0), height_own_m)};
+    }
+    const double slope = he / hh, at = mean_h - mean_e / slope;
     const double sd = curve.reading_sd() / std::abs(slope) * std::sqrt(1 / n + std::pow(at - mean_h, 2) / hh);
     return {std::clamp(at, first_m, last_m), std::hypot(sd, height_own_m)};
 }

@@ -126,6 +126,15 @@ QWidget* BenchStation::make_answer() {
     changes_->setAccessibleName(tr("What the sheet changes of the train"));
     changes_->set_headings({tr("take"), tr("what"), tr("now"), tr("sheet"), tr("unit")});
     changes_->horizontalHeader()->setStretchLastSection(true);
+    connect(changes_, &QTableWidget::itemChanged, this, [this](const QTableWidgetItem* item) {
+        if (filling_ || item->column() != kTicked)
+            return;
+        const std::string& key = said_.effect.changes[static_cast<std::size_t>(item->row())].key;
+        if (item->checkState() == Qt::Checked)
+            left_out_.erase({sheet_, key});
+        else
+            left_out_.insert({sheet_, key});
+    });
     changes_->setMinimumHeight(60);
     layout->addWidget(changes_, 1);
     picture_ = new Plot(context_.theme, tr("Readings of the sheet"));
@@ -162,7 +171,7 @@ void BenchStation::refresh() {
     fill_list();
     const Entry* kept = record();
     form_->setEnabled(kept != nullptr);
-    remove_->setEnabled(kept != nullptr);
+    remove_->setEnabled(kept && !session::taken_over(*kept)); // its revision rests on it
     if (kept) {
         try {
             if (const auto draft = session::draft_of(*kept))
@@ -229,12 +238,13 @@ void BenchStation::fill_answer() {
         told << QStringLiteral("▲ %1").arg(words(one.text.in_words(system)));
     told_->setText(told.join(QLatin1Char('\n')));
     told_->setVisible(!told.isEmpty());
+    filling_ = true;
     changes_->setRowCount(static_cast<int>(said_.effect.changes.size()));
     for (int row = 0; row < changes_->rowCount(); ++row) {
         const bench::SheetChange& one = said_.effect.changes[static_cast<std::size_t>(row)];
         auto* tick = new QTableWidgetItem;
         tick->setFlags(Qt::ItemIsUserCheckable | Qt::ItemIsEnabled | Qt::ItemIsSelectable);
-        tick->setCheckState(Qt::Checked);
+        tick->setCheckState(left_out_.contains({sheet_, one.key}) ? Qt::Unchecked : Qt::Checked);
         tick->setData(Qt::AccessibleTextRole, words(one.label));
         changes_->setItem(row, kTicked, tick);
         changes_->set_cell(row, kWhatChanges, words(one.label), false);
@@ -242,6 +252,7 @@ void BenchStation::fill_answer() {
         changes_->set_cell(row, kBySheet, context_.units.number(one.quantity, one.after));
         changes_->set_cell(row, kInUnit, context_.units.unit_name(one.quantity), false);
     }
+    filling_ = false;
     for (const Check check : said_.effect.closes)
         closes << words(info(check).label);
     closes_->setText(closes.isEmpty() ? tr("It closes no check.")
@@ -318,13 +329,15 @@ void BenchStation::take_over() {
     if (!kept)
         return;
     std::set<std::string> taken;
-    for (int row = 0; row < changes_->rowCount(); ++row)
-        if (changes_->item(row, kTicked)->checkState() == Qt::Checked)
-            taken.insert(said_.effect.changes[static_cast<std::size_t>(row)].key);
+    for (const bench::SheetChange& one : said_.effect.changes)
+        if (!left_out_.contains({sheet_, one.key}))
+            taken.insert(one.key);
     Assembly next = context_.document.assembly();
     next.train = bench::with_changes(next.train, said_.effect, taken);
     Entry entry = session::sheet_record(form_->sheet(), said_, kept->name, part().toStdString(),
                                         context_.document.shown());
+    if (taken.size() < said_.effect.changes.size()) // what the train does not take, the sheet does not answer
+        entry.closes.clear();
     session::mark_taken_over(entry);
     if (context_.document.settle_sheet(sheet_, entry, next))
         emit message(tr("Taken over: %1.").arg(words(kept->name)));

@@ -5,6 +5,9 @@
 #include "app/desk/station.h"
 #include "session/bench/sheet_record.h"
 
+#include <set>
+#include <utility>
+
 class QComboBox;
 class QLabel;
 class QListWidget;
@@ -55,6 +58,7 @@ class BenchStation : public Station {
     Refresher* refresher_ = nullptr;
     Id sheet_ = 0;
     session::JudgedSheet said_;
+    std::set<std::pair<Id, std::string>> left_out_; ///< changes that were unticked, by sheet and key
     bool filling_ = false;
 };
 
