@@ -25,5 +25,6 @@ done
 "$cli" keep-sheet "$project" demo/spring-5.sheet.json --revision 2 --name "Spring 5 of the set"
 "$cli" keep-sheet "$project" demo/spring-set.sheet.json --revision 2 --name "Set of springs after the season"
 "$cli" keep-sheet "$project" demo/height-lot-2.sheet.json --revision 2 --name "Retainers of the second lot"
+"$cli" keep-sheet "$project" demo/head.sheet.json --revision 2 --name "Heights of the head, to be shimmed"
 "$cli" keep-sheet "$project" demo/ratio-short-rod.sheet.json --revision 2 --name "Ratio, rod as delivered"
 "$cli" keep-sheet "$project" demo/ratio-long-rod.sheet.json --revision 2 --name "Ratio, rod 1.3 mm longer"

@@ -67,6 +67,18 @@ bool shoot_hold(MainWindow& window, const std::function<void()>& shoot) {
     return good;
 }
 
+// Which spring the target needs, by the full model.
+bool shoot_spring(MainWindow& window, const std::function<void()>& shoot) {
+    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
+    tabs->setCurrentIndex(3);
+    window.findChild<QPushButton*>(QStringLiteral("need_run"))->click();
+    auto* words = window.findChild<QLabel*>(QStringLiteral("need_words"));
+    const bool good = wait_for([&] { return words->text().contains(QStringLiteral("Most margin")); });
+    shoot();
+    tabs->setCurrentIndex(0);
+    return good;
+}
+
 // The shelf with a part chosen, the revisions against each other, and the budget.
 void shoot_records(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("train_tabs"));
@@ -196,10 +208,6 @@ bool write_shots(MainWindow& window, const QString& folder) {
         settle();
         good = window.grab().save(QDir(folder).filePath(name + QStringLiteral(".png"))) && good;
     };
-    if (!window.document().has_train()) {
-        shoot(QStringLiteral("empty"));
-        return good;
-    }
     good = wait_for([&] {
                return window.sweep().state() != SweepRunner::State::Running &&
                       window.rig().state() != RigSession::State::Running;
@@ -225,6 +233,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
     shoot(QStringLiteral("motion"));
     window.document().compare(0);
     good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
+    good = shoot_spring(window, [&] { shoot(QStringLiteral("motion-spring")); }) && good;
     good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-onset")); }) && good;
     window.cursors().set_speed(7800);
     window.show_station(QStringLiteral("station_rig"));

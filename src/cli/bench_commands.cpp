@@ -5,6 +5,7 @@
 #include "io/sheet/sheet_draft.h"
 #include "io/sheet/sheet_summary.h"
 #include "io/text/encoding.h"
+#include "io/train/train_file.h"
 #include "session/project/keeping.h"
 
 #include <filesystem>
@@ -15,16 +16,19 @@ namespace bathmos::cli {
 namespace {
 
 struct SheetOptions {
-    std::string sheet, summary, project, name;
+    std::string sheet, summary, project, name, train;
     Id revision = 0;
 };
 
 void read_one_sheet(const SheetOptions& o, const std::stop_token&) {
-    require_apart({{"sheet", o.sheet}}, {{"--summary", o.summary}});
+    require_apart({{"sheet", o.sheet}, {"--train", o.train}}, {{"--summary", o.summary}});
     const io::BenchSheet sheet = io::read_sheet(o.sheet);
+    std::optional<Train> train;
+    if (!o.train.empty())
+        train = io::read_train(o.train);
     io::SheetSummary out;
     try {
-        out = io::summary_of(sheet);
+        out = io::summary_of(sheet, train ? &*train : nullptr);
     } catch (const InputError& error) {
         throw error.in(io::shown_path(o.sheet));
     }
@@ -57,10 +61,8 @@ void define_bench_commands(CLI::App& app, const StopToken& stop) {
     const auto o = std::make_shared<SheetOptions>();
     CLI::App* sheet = add_command(app, "sheet", "What the readings of a bench sheet say, with how sure it is",
                                   o, stop, read_one_sheet);
-    sheet
-        ->add_option("sheet", o->sheet,
-                     "Sheet file, *.sheet.json: spring, spring_set, height, ratio, stiffness, rocker_inertia")
-        ->required();
+    sheet->add_option("sheet", o->sheet, "Sheet file, *.sheet.json")->required();
+    sheet->add_option("--train", o->train, "Train that near_solid, contact and others are worked out for");
     sheet->add_option("--summary", o->summary, "JSON to write");
 
     CLI::App* keep = add_command(app, "keep-sheet", "Keep a bench sheet in a project, with its revision", o,

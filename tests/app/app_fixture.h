@@ -66,7 +66,11 @@ class Fixture {
             [this] { return ask("open_table", next_path); },
             [this] { return ask("open_gauge", next_path); },
             [this](const QString&) { return ask("save_file", next_path); },
-            [this] { return ask("open_pull", next_path); }};
+            [this] { return ask("open_pull", next_path); },
+            [this] {
+                const QString path = ask("open_sheets", next_path);
+                return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));
+            }};
         window = std::make_unique<MainWindow>(options);
         window->uncertainty().set_automatic(false); // seconds of work that few tests are about
         window->show();

@@ -1,6 +1,7 @@
 #include "app/plot/map_plot.h"
 #include "app/plot/plot.h"
 #include "app/stations/motion/motion_station.h"
+#include "app/stations/motion/spring_need_panel.h"
 #include "app/widgets/number_table.h"
 #include "app_fixture.h"
 
@@ -49,6 +50,38 @@ class TestMotionStation : public QObject {
         f.window->cursors().set_speed(5000);
         QTRY_VERIFY(largest_difference(f.predicted(),
                                        f.window->sweep().current().motions.at(5000)->channel[0]) < 1e-9);
+    }
+
+    void the_spring_that_the_target_needs_stands_among_lines_of_equal_limit() {
+        Motions f;
+        auto* panel = f.window->findChild<SpringNeedPanel*>();
+        f.find<QTabWidget>("motion_tabs")->setCurrentWidget(panel);
+        panel->set_steps(2);
+        auto* words = f.find<QLabel>("need_words");
+        QVERIFY(words->text().contains("keep the target"));
+        f.window->document().set_target(7000);
+        QTest::mouseClick(f.find<QPushButton>("need_run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(words->text().contains("Most margin"), kPatience_ms);
+        QVERIFY(words->text().contains("Tolerances are not counted"));
+        const Plot* plot = panel->findChild<Plot*>();
+        const SpringPoint now = spring_point(f.window->document().train());
+        const QVector<QPointF> drawn = plot->points(4); // behind the four lines
+        QCOMPARE(drawn.size(), 1);
+        NEAR(drawn[0].x(), now.rate_N_per_m * 1e-3, 1e-6);
+        NEAR(drawn[0].y(), now.seat_N, 1e-6);
+        // A bound that no spring keeps.
+        auto* open = f.find<QLineEdit>("need_open");
+        open->setFocus();
+        open->selectAll();
+        QTest::keyClicks(open, "1");
+        QTest::keyClick(open, Qt::Key_Return);
+        QTest::mouseClick(f.find<QPushButton>("need_run"), Qt::LeftButton);
+        QTRY_VERIFY_WITH_TIMEOUT(words->text().contains("None of the springs tried"), kPatience_ms);
+        // After an edit it is of before.
+        Train next = f.window->document().train();
+        next.lash_m += 0.05e-3;
+        f.window->document().edit(next, "wider");
+        QVERIFY(words->text().contains("old"));
     }
 
     void moving_the_speed_cursor_redraws_at_once() {

@@ -85,7 +85,6 @@ class TestPictures : public QObject {
         run(source_path("demo/make.sh"), {BATHMOS_CLI, demo}, folder_.path());
         run(BATHMOS_WINDOW, {demo + "/ashgill.bathmos", "--shots", folder_.filePath("shots")},
             folder_.path());
-        run(BATHMOS_WINDOW, {"--shots", folder_.filePath("shots")}, folder_.path());
     }
 
     void a_word_that_moved_is_a_difference_and_the_same_picture_is_none() {

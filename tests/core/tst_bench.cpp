@@ -97,15 +97,28 @@ class TstBench : public QObject {
         r.zero_before = 0.1;
         r.zero_after = 0.5; // 0.1 more after each of three readings and the last zero
         const auto means = means_of(r);
+        Readings once = r; // a zero that was read once is taken off, and is no drift
+        once.zero_after.reset();
+        NEAR(means_of(once)[1].value, 20.4 - 0.1, 1e-12);
+        QCOMPARE(once.drift(), 0.0);
         NEAR(means[0].value, ((10.1 - 0.2) + (10.3 - 0.3)) / 2, 1e-12);
         NEAR(means[1].value, 20.4 - 0.4, 1e-12);
-        NEAR(means[1].sd, std::sqrt(2 * 0.05 * 0.05), 1e-12); // pooled: it was read once itself
-        NEAR(means[0].sd, means[1].sd / std::sqrt(2.0), 1e-12);
+        // pooled: it was read once itself; and of two zeros that scatter alike
+        const double one = std::sqrt(2 * 0.05 * 0.05), zeros = one / std::sqrt(2.0);
+        NEAR(means[1].sd, std::hypot(one, zeros), 1e-12);
+        NEAR(means[0].sd, std::hypot(one / std::sqrt(2.0), zeros), 1e-12);
+        QCOMPARE(means[0].freedom, 1.0); // two repeats of one place, one of the other
+        Readings bare = r;
+        bare.zero_before.reset();
+        bare.zero_after.reset();
+        NEAR(means_of(bare)[1].sd, std::sqrt(2 * 0.1 * 0.1), 1e-12); // no zero was read, nor a drift taken out
         r.resolution = 2;
-        NEAR(means_of(r)[0].sd, 2 / std::sqrt(12.0), 1e-12);                // the instrument's own is larger
-        QVERIFY(told_of_drift(r, "the scale", Quantity::Mass, 20).empty()); // 0.4 is within three times that
+        const double own = 2 / std::sqrt(12.0); // the instrument's own is larger, and known
+        NEAR(means_of(r)[0].sd, own * std::sqrt(1.5), 1e-12);
+        QVERIFY(std::isinf(means_of(r)[0].freedom));
+        QVERIFY(told_of_drift(r, "the scale", Quantity::Mass, 20, 0).empty()); // 0.4 is within three times that
         r.resolution = 0.01;
-        QVERIFY(told_of(told_of_drift(r, "the scale", Quantity::Mass, 20), "drift"));
+        QVERIFY(told_of(told_of_drift(r, "the scale", Quantity::Mass, 20, 0), "drift"));
     }
 
     void a_repeat_that_is_far_off_is_to_be_read_again() {
@@ -210,6 +223,7 @@ class TstBench : public QObject {
         QVERIFY(told_of(figures_of(entries).told, "not_as_claimed"));
         SpringSheet drifted = on_tester(spring, 0.5, 3);
         drifted.load_N.resolution = 0.1;
+        drifted.load_N.zero_before = 0;
         drifted.load_N.zero_after = 6;
         QVERIFY(told_of(figures_of(drifted).told, "drift"));
         SpringSheet far = on_tester(spring, 0.5, 3);
@@ -447,6 +461,21 @@ class TstBench : public QObject {
         QVERIFY2(cried < kDrawn / 20, qPrintable(QString::number(cried)));
     }
 
+    void freedom_of_a_sum_is_that_of_its_largest_share() {
+        const Figure a{10, 0.3, 2}, b{5, 0.3, 2}, sure{1, 0.4, std::numeric_limits<double>::infinity()};
+        const Figure sum = plus(a, b);
+        NEAR(sum.value, 15, 1e-12);
+        NEAR(sum.sd, 0.3 * std::sqrt(2.0), 1e-12);
+        NEAR(sum.freedom, 4, 1e-9); // two equal shares
+        NEAR(plus(a, {0, 1e-6, 50}).freedom, 2, 1e-3);
+        NEAR(minus(a, sure).value, 9, 1e-12);
+        NEAR(minus(a, sure).freedom, 2 * std::pow(0.25 / 0.09, 2), 1e-9); // (0.09 + 0.16)^2 / (0.09^2 / 2)
+        NEAR(times(-2, a).sd, 0.6, 1e-12);
+        NEAR(stated(a).sd, 0.3 * 4.302653 / 1.959964, 1e-5);
+        QCOMPARE(stated(sure).sd, 0.4);
+        QVERIFY(std::isinf(stated(a).freedom)); // it is not widened twice
+    }
+
     void a_rocker_swings_as_a_pendulum_does() {
         // a rod of 60 mm hung at its end: J = m L^2 / 3, T = 2 pi sqrt(2 L / 3 g)
         const double length = 60e-3, mass = 0.12;
@@ -454,7 +483,9 @@ class TstBench : public QObject {
         SwingSheet s{readings_of({10 * period}), {mass, 0}, {length / 2, 0}};
         NEAR(inertia_kg_m2(s).value, mass * length * length / 3, 1e-12);
         s.ten_swings_s.repeats = {{10 * period - 0.02, 10 * period, 10 * period + 0.02}};
-        NEAR(inertia_kg_m2(s).sd / inertia_kg_m2(s).value, 2 * 0.02 / std::sqrt(3.0) / (10 * period), 1e-4);
+        // of three repeats, widened for their two degrees of freedom: 4.303 over 1.960
+        NEAR(inertia_kg_m2(s).sd / inertia_kg_m2(s).value,
+             4.302653 / 1.959964 * 2 * 0.02 / std::sqrt(3.0) / (10 * period), 1e-4);
         s.ten_swings_s.repeats = {{5 * period}}; // there is one, back another: half of the time
         CONTAINS(problem_of([&] { inertia_kg_m2(s); }).mend, "there and back");
         s.mass_kg = {0, 0};

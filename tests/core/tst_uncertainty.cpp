@@ -223,6 +223,31 @@ class TestUncertainty : public QObject {
         NEAR(t.rocker->output_arm_m / t.rocker->input_arm_m, 1.7, 1e-9);
     }
 
+    void handles_that_keep_something_keep_it() {
+        const auto changed = [](std::string_view key, double times) {
+            Train t = starter_train();
+            for (const Handle& handle : handles())
+                if (handle.key == key)
+                    handle.set(t, times * *handle.get(t));
+            return t;
+        };
+        const Train t = starter_train();
+        const auto lift = [](const Train& of) { return RigidMotion(of, curve_of(of.lobe)).peak_m(); };
+        const auto figures = [](const Train& of) {
+            return figures_of(of, RigidMotion(of, curve_of(of.lobe)));
+        };
+        const Train geared = changed("ratio_same_lift", 1.05);
+        NEAR(lift(geared), lift(t), 1e-9);
+        NEAR(geared.lobe.base_radius_m + curve_of(geared.lobe).lift_m(),
+             t.lobe.base_radius_m + curve_of(t.lobe).lift_m(), t.lobe.base_radius_m > 0 ? 1e-9 : 1);
+        const Train light = changed("load_same_margin", 0.95);
+        NEAR(figures(light).seat_load_N / figures(t).seat_load_N, 0.95, 1e-9);
+        NEAR(figures(light).seat_load_N / figures(light).equivalent_mass_total_kg,
+             figures(t).seat_load_N / figures(t).equivalent_mass_total_kg, 1e-6);
+        const Train stiff = changed("rocker_stiffness", 1.2);
+        NEAR(stiff.rocker->inertia_kg_m2 / t.rocker->inertia_kg_m2, 1.2, 1e-12);
+    }
+
     void a_measured_lobe_is_stretched_without_losing_its_nose() {
         Train t = starter_train();
         const LobeCurve curve = curve_of(t.lobe);

@@ -1,6 +1,8 @@
 #include "fuzz/readers.h"
 
 #include "core/dyno/pull_report.h"
+#include "core/instrument/instrument_line.h"
+#include "core/instrument/line_splitter.h"
 #include "core/problem/input_error.h"
 #include "core/rig/rig_run.h"
 #include "core/train/train_figures.h"
@@ -14,9 +16,13 @@
 #include "io/project/rescue.h"
 #include "io/project/store.h"
 #include "io/rig/rig_file.h"
+#include "io/sheet/sheet_draft.h"
+#include "io/sheet/sheet_summary.h"
+#include "io/sheet/tester_file.h"
 #include "io/train/train_file.h"
 
 #include <array>
+#include <cmath>
 #include <filesystem>
 #include <fmt/format.h>
 #include <unistd.h>
@@ -34,7 +40,8 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(Reader::Count)> kNames = {
-    "train", "lobe", "rig_text", "rig_hdf5", "pull", "parts", "record", "trace_csv", "project"};
+    "train",  "lobe",      "rig_text", "rig_hdf5", "pull",   "parts",
+    "record", "trace_csv", "project",  "sheet",    "tester", "device"};
 
 // The bytes as a file, which goes again with all that was made beside it.
 class TemporaryFile {
@@ -130,6 +137,33 @@ void read_project(std::string_view bytes) {
     io::Store::open(file.beside("rescued.bathmos"));
 }
 
+void read_sheet_text(std::string_view bytes) {
+    const bench::SheetDraft draft = io::draft_of(bytes);
+    if (!(io::kept_draft(io::kept_text(draft)) == draft))
+        throw std::logic_error("a sheet that was kept reads as another");
+    io::summary_of(io::parse_sheet(bytes, "case"), &usual_train());
+}
+
+void read_tester_table(std::string_view bytes) {
+    const TemporaryFile file(bytes, ".csv");
+    const io::TableShape shape = io::sniff_table(file.path());
+    for (const io::TestedSpring& spring :
+         io::read_tester_file(file.path(), shape, io::guess_tester_mapping(shape)))
+        io::summary_of(io::parse_sheet(io::draft_text(io::sheet_of(spring))));
+}
+
+void hear_device(std::string_view bytes) {
+    instrument::LineSplitter splitter;
+    for (const std::string& line : splitter.add(bytes)) {
+        const auto reading = instrument::read_line(
+            line,
+            {{"height", Quantity::Length, "H"}, {"load", Quantity::Force, "F"}, {"mass", Quantity::Mass}});
+        for (const auto& value : reading.values_si)
+            if (value && !std::isfinite(*value))
+                throw std::logic_error("a device gave what is no number");
+    }
+}
+
 } // namespace
 
 std::string_view name_of(Reader reader) {
@@ -165,6 +199,12 @@ void read_as(Reader reader, std::string_view bytes) {
             return read_trace_table(bytes);
         case Reader::Project:
             return read_project(bytes);
+        case Reader::Sheet:
+            return read_sheet_text(bytes);
+        case Reader::Tester:
+            return read_tester_table(bytes);
+        case Reader::Device:
+            return hear_device(bytes);
         case Reader::Count:
             break;
         }

@@ -10,7 +10,21 @@
 
 namespace bathmos::test {
 
-enum class Reader { Train, Lobe, RigText, RigHdf5, Pull, Parts, Record, TraceCsv, Project, Count };
+enum class Reader {
+    Train,
+    Lobe,
+    RigText,
+    RigHdf5,
+    Pull,
+    Parts,
+    Record,
+    TraceCsv,
+    Project,
+    Sheet,
+    Tester,
+    Device,
+    Count
+};
 /// Its name: of the target, and of the folder with its cases.
 std::string_view name_of(Reader reader);
 /// By that name; Count where there is none.

@@ -167,6 +167,36 @@ class TstSheetFile : public QObject {
             std::size_t(2));
     }
 
+    void kinds_that_are_read_by_keys_have_fields_and_rows() {
+        const io::Json lash = summary(sheet("lash", R"("wanted_mm": 0.45, "rows": [
+            {"name": "1i", "cold_mm": [0.40, 0.42], "hot_mm": 0.46}, {"name": "1e", "cold_mm": 0.52}])"));
+        NEAR(lash["lash_mm"]["value"], 0.49, 1e-9);
+        QVERIFY(lash["valves"][0]["name"] == "1i");
+        NEAR(lash["valves"][0]["grows_mm"]["value"], 0.05, 1e-9);
+        QVERIFY(lash["told"][0]["rule"] == "off");
+        const Train train = starter_train();
+        const io::BenchSheet solid = io::parse_sheet(sheet("near_solid", R"("margin_mm": 1.5)"));
+        const io::Json near = io::parse_json(io::summary_of(solid, &train).json);
+        QVERIFY(near["height_mm"]["value"].get<double>() > 30);
+        CONTAINS(problem_of([&] { io::summary_of(solid); }).mend, "--train");
+        CONTAINS(problem_of([] { io::parse_sheet(sheet("lash", R"("rows": [{"cold_mm": 0.4}])")); }).location,
+                 "rows[0]");
+        CONTAINS(problem_of([] {
+                     io::parse_sheet(sheet("lash", R"("rows": [{"name": "a", "cold": 0.4}])"));
+                 }).location,
+                 "rows[0].cold");
+        QCOMPARE(problem_of([] { io::parse_sheet(sheet("mark", R"("width_mm": 1, "tip_mm": 8)")); }).location,
+                 std::string("offset_mm"));
+
+        bench::SheetDraft draft{
+            "clearance", {{"lift_mm", {12e-3}}, {"to_seal_mm", {14e-3, 14.1e-3}}}, {}, ""};
+        draft.rows = {{"", {{radians(-4)}, {2.5e-3}}, false}, {"", {{radians(2)}, {2.1e-3, 2.2e-3}}, false}};
+        const bench::SheetDraft back = io::draft_of(io::draft_text(draft));
+        QCOMPARE(back.rows.size(), std::size_t(2));
+        NEAR(back.rows[0].cells[0].front(), radians(-4), 1e-9);
+        QCOMPARE(io::draft_text(back), io::draft_text(draft));
+    }
+
     // Every kind that is asked for in the window can be read, and says what it lacks.
     void every_kind_of_sheet_is_readable() {
         for (const bench::SheetKind& kind : bench::sheet_kinds()) {

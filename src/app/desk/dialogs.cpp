@@ -72,6 +72,11 @@ Dialogs real_dialogs(QWidget* window) {
         return QFileDialog::getOpenFileName(window, tr("Import dyno pulls"), {},
                                             tr("Tables (*.csv *.txt *.tsv *.dat);;All files (*)"));
     };
+    out.open_sheets = [=] {
+        return QFileDialog::getOpenFileNames(
+            window, tr("Import bench sheets or files of a spring tester"), {},
+            tr("Sheets and tables (*.sheet.json *.csv *.txt *.tsv *.dat);;All files (*)"));
+    };
     out.save_results = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(
             window, tr("Export results"), proposed,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QString>
+#include <QStringList>
 #include <functional>
 
 class QWidget;
@@ -27,6 +28,7 @@ struct Dialogs {
     std::function<QString()> open_gauge;                       ///< readings of a lobe
     std::function<QString(const QString& proposed)> save_file; ///< by the proposed name's ending
     std::function<QString()> open_pull;                        ///< of a dyno
+    std::function<QStringList()> open_sheets;                  ///< bench sheets, or files of a spring tester
 };
 
 /// The real ones, over a window.

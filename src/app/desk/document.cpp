@@ -173,6 +173,12 @@ Id Document::add_entry(EntryKind kind, const Entry& entry, const QString& what) 
     attempt([&] { id = session_.add_entry(kind, entry, what.toStdString()); });
     return id;
 }
+std::vector<Id> Document::add_entries(EntryKind kind, const std::vector<Entry>& entries,
+                                      const QString& what) {
+    std::vector<Id> out;
+    attempt([&] { out = session_.add_entries(kind, entries, what.toStdString()); });
+    return out;
+}
 void Document::decide(const Entry& verdict, const Assembly& next, const QString& reason) {
     attempt([&] { session_.decide(verdict, next, reason.toStdString()); });
 }

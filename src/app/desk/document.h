@@ -97,6 +97,8 @@ class Document : public QObject {
     void add_rig_run(const QString& name, const io::PackedTrace& trace, bool reversed);
     bool add_pulls(const QString& file, const std::vector<session::NotedPull>& pulls);
     Id add_entry(EntryKind kind, const Entry& entry, const QString& what);
+    std::vector<Id> add_entries(EntryKind kind, const std::vector<Entry>& entries,
+                                const QString& what); ///< empty where they were not kept
     void decide(const Entry& verdict, const Assembly& next, const QString& reason);
     bool settle_sheet(Id id, const Entry& sheet, const Assembly& next); ///< false where it was not kept
     void set_entry(EntryKind kind, Id id, const Entry& entry, const QString& what);

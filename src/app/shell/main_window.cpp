@@ -163,7 +163,7 @@ void MainWindow::make_stations() {
     add_station(1, new TrainStation(context(), dialogs_));
     lobe_station_ = new LobeStation(context(), dialogs_);
     add_station(2, lobe_station_);
-    add_station(3, new BenchStation(context()));
+    add_station(3, new BenchStation(context(), dialogs_));
     add_station(4, new MotionStation(context()));
     add_station(6, rig_station_);
     dyno_station_ = new DynoStation(context(), dialogs_);

@@ -56,28 +56,6 @@ std::vector<Told> not_comparable(const HeightSheet& s) {
     return out;
 }
 
-// The set of shims whose sum is nearest to `gap_m`; each once, or as often as wanted.
-std::vector<double> nearest_shims(const std::vector<double>& stock_m, double gap_m, bool again) {
-    std::vector<double> best, now;
-    double least = std::abs(gap_m);
-    const std::function<void(std::size_t, double)> add = [&](std::size_t from, double sum) {
-        const double off = std::abs(gap_m - sum);
-        if (off < least - kAlike_m || (off < least + kAlike_m && now.size() < best.size())) {
-            least = std::min(least, off);
-            best = now;
-        }
-        if (now.size() == kMostShims || sum > gap_m + kNear_m)
-            return;
-        for (std::size_t i = from; i < stock_m.size(); ++i) {
-            now.push_back(stock_m[i]);
-            add(again ? i : i + 1, sum + stock_m[i]);
-            now.pop_back();
-        }
-    };
-    add(0, 0);
-    return best;
-}
-
 double sum_of(const std::vector<double>& values) {
     double out = 0;
     for (const double value : values)
@@ -109,21 +87,41 @@ void fit_shims(const HeightSheet& s, HeightFigures& out) {
 
 } // namespace
 
+std::vector<double> nearest_shims(const std::vector<double>& stock_m, double gap_m, bool again) {
+    std::vector<double> best, now;
+    double least = std::abs(gap_m);
+    const std::function<void(std::size_t, double)> add = [&](std::size_t from, double sum) {
+        const double off = std::abs(gap_m - sum);
+        if (off < least - kAlike_m || (off < least + kAlike_m && now.size() < best.size())) {
+            least = std::min(least, off);
+            best = now;
+        }
+        if (now.size() == kMostShims || sum > gap_m + kNear_m)
+            return;
+        for (std::size_t i = from; i < stock_m.size(); ++i) {
+            now.push_back(stock_m[i]);
+            add(again ? i : i + 1, sum + stock_m[i]);
+            now.pop_back();
+        }
+    };
+    add(0, 0);
+    return best;
+}
+
 HeightFigures figures_of(const HeightSheet& s) {
     check(s);
     HeightFigures out;
-    const auto less = [](const Figure& a, const Figure& b) {
-        return Figure{a.value - b.value, std::hypot(a.sd, b.sd)};
-    };
-    out.step_m = less(s.before.step_m, s.after.step_m);
-    out.lock_m = less(s.after.ball_depth_m, s.before.ball_depth_m);
+    out.step_m = minus(s.before.step_m, s.after.step_m);
+    out.lock_m = minus(s.after.ball_depth_m, s.before.ball_depth_m);
     out.told = not_comparable(s);
     if (out.told.empty())
-        out.height_m = Figure{s.old_height_m.value + out.step_m.value + out.lock_m.value,
-                              std::hypot(s.old_height_m.sd, out.step_m.sd, out.lock_m.sd)};
+        out.height_m = stated(plus(s.old_height_m, plus(out.step_m, out.lock_m)));
+    out.step_m = stated(out.step_m);
+    out.lock_m = stated(out.lock_m);
     if (out.height_m && s.micrometer_m) {
         const double apart = s.micrometer_m->value - out.height_m->value;
-        if (std::abs(apart) > std::max(kLeastApart_m, 2 * std::hypot(out.height_m->sd, s.micrometer_m->sd)))
+        if (std::abs(apart) >
+            std::max(kLeastApart_m, 2 * std::hypot(out.height_m->sd, stated(*s.micrometer_m).sd)))
             out.told.push_back(
                 {"disagrees",
                  {"the micrometer says {}, ball and steps {}: {} apart, more than they are known to; swapped "
@@ -132,7 +130,7 @@ HeightFigures figures_of(const HeightSheet& s) {
                    {Quantity::Length, out.height_m->value},
                    {Quantity::Length, apart}}}});
     } else if (s.micrometer_m) {
-        out.height_m = s.micrometer_m;
+        out.height_m = stated(*s.micrometer_m);
     }
     if (out.height_m)
         fit_shims(s, out);

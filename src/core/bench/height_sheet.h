@@ -36,6 +36,10 @@ struct HeightFigures {
     std::vector<Told> told;         ///< "taper_differs", "ball_differs", "disagrees", "out_of_reach"
 };
 
+/// The shims whose sum comes nearest to `gap_m`, at most four, the fewest within 5 um; each once, or as often
+/// as wanted. `stock_m` thickest first.
+std::vector<double> nearest_shims(const std::vector<double>& stock_m, double gap_m, bool again);
+
 /// h_new = h_old + (depth_new - depth_old) - (step_new - step_old): a ball that sits deeper by b shows a
 /// taper that is wider, into which the lock, a cone of the same angle, sinks by the same b. Refused, with
 /// what it tells, where tapers or balls differ. Where only the micrometer is left, its height counts. Shims:

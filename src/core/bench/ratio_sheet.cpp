@@ -28,13 +28,18 @@ std::vector<Level> levels_of(const RatioSheet& sheet) {
             fmt::format("{} rises, {} lifts and {} directions", rise.size(), lift.size(), sheet.turn.size()),
             "give one lift, and one direction if any, for each rise");
     std::vector<Level> out;
+    const auto peak =
+        static_cast<std::size_t>(std::ranges::max_element(rise, {}, &Figure::value) - rise.begin());
+    const double slope = rise[peak].value > 0 ? lift[peak].value / rise[peak].value : 0;
     for (std::size_t i = 0; i < rise.size(); ++i) {
         auto at = std::ranges::find_if(
             out, [&](const Level& one) { return std::abs(one.rise_m - rise[i].value) < kSameRise_m; });
         if (at == out.end())
             at = out.insert(out.end(), Level{rise[i].value, 0, 0, {}, {}});
-        at->lift_m += (lift[i].value - at->lift_m) / static_cast<double>(++at->readings);
-        (sheet.turn.empty() || sheet.turn[i] == Turn::Up ? at->up_m : at->down_m) = lift[i].value;
+        // as it would be at the level's own rise, which the hand missed by a little
+        const double there_m = lift[i].value - slope * (rise[i].value - at->rise_m);
+        at->lift_m += (there_m - at->lift_m) / static_cast<double>(++at->readings);
+        (sheet.turn.empty() || sheet.turn[i] == Turn::Up ? at->up_m : at->down_m) = there_m;
     }
     std::ranges::sort(out, {}, &Level::rise_m);
     if (out.size() < 3)
@@ -93,11 +98,15 @@ void compare_up_and_down(const std::vector<Level>& levels, std::vector<Told>& to
                          {{Quantity::Length, most_at}, {Quantity::Length, std::abs(most)}}}});
 }
 
+// On the way up where that was read at both levels: a working reading is taken going up, and a dial stays
+// behind where it turns.
 double lift_at(const std::vector<Level>& levels, double rise_m) {
     for (std::size_t i = 1; i < levels.size(); ++i)
         if (rise_m <= levels[i].rise_m + kSameRise_m || i + 1 == levels.size()) {
             const Level &a = levels[i - 1], &b = levels[i];
-            return a.lift_m + (b.lift_m - a.lift_m) * (rise_m - a.rise_m) / (b.rise_m - a.rise_m);
+            const bool up = a.up_m && b.up_m;
+            const double low = up ? *a.up_m : a.lift_m, high = up ? *b.up_m : b.lift_m;
+            return low + (high - low) * (rise_m - a.rise_m) / (b.rise_m - a.rise_m);
         }
     return levels.back().lift_m;
 }
@@ -170,7 +179,7 @@ RatioFigures figures_of(const RatioSheet& sheet) {
                                             *sheet.believed, 100 * (ratio / *sheet.believed - 1))});
     for (const auto& [readings, what] :
          {std::pair{&sheet.rise_m, "the dial at the lobe"}, {&sheet.lift_m, "the dial at the valve"}}) {
-        const auto drift = told_of_drift(*readings, what, Quantity::Length, peak.lift_m);
+        const auto drift = told_of_drift(*readings, what, Quantity::Length, peak.lift_m, one);
         out.told.insert(out.told.end(), drift.begin(), drift.end());
     }
     return out;

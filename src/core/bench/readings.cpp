@@ -13,7 +13,7 @@ namespace bathmos::bench {
 
 namespace {
 
-constexpr double kTwoSided_95 = 1.959964;
+constexpr double kTwoSided_95 = 1.959964, kInfinite = std::numeric_limits<double>::infinity();
 constexpr double kFarApart = 3; // times the deviation of a difference of two: read again
 
 double mean(const std::vector<double>& values) {
@@ -21,7 +21,7 @@ double mean(const std::vector<double>& values) {
 }
 
 // Standard deviation of one reading by the repeats of all places; 0 where nothing was repeated.
-double pooled_sd(const std::vector<std::vector<double>>& places) {
+Figure pooled_sd(const std::vector<std::vector<double>>& places) {
     double squares = 0, freedom = 0;
     for (const auto& repeats : places) {
         const double middle = mean(repeats);
@@ -29,7 +29,7 @@ double pooled_sd(const std::vector<std::vector<double>>& places) {
             squares += (one - middle) * (one - middle);
         freedom += static_cast<double>(repeats.size()) - 1;
     }
-    return freedom > 0 ? std::sqrt(squares / freedom) : 0;
+    return {0, freedom > 0 ? std::sqrt(squares / freedom) : 0, freedom};
 }
 
 // With zero and drift taken out.
@@ -40,7 +40,7 @@ std::vector<std::vector<double>> corrected(const Readings& readings) {
     std::vector<std::vector<double>> out = readings.repeats;
     for (auto& repeats : out)
         for (double& one : repeats)
-            one -= readings.zero_before +
+            one -= readings.zero() +
                    readings.drift() * static_cast<double>(++taken) / static_cast<double>(all + 1);
     return out;
 }
@@ -84,12 +84,40 @@ Readings readings_of(const std::vector<double>& values) {
 
 std::vector<Figure> means_of(const Readings& readings) {
     const auto places = corrected(readings);
-    const double one_sd = pooled_sd(places);
+    const Figure one = pooled_sd(places);
+    const double own = readings.own_sd();
+    const int zeros = readings.zeros();
     std::vector<Figure> out;
-    for (const auto& repeats : places)
-        out.push_back({mean(repeats),
-                       std::max(one_sd / std::sqrt(static_cast<double>(repeats.size())), readings.own_sd())});
+    for (const auto& repeats : places) {
+        const auto n = static_cast<double>(repeats.size());
+        const double by_repeats = one.sd / std::sqrt(n), zero_share = zeros > 0 ? 1.0 / zeros : 0.0;
+        if (by_repeats > own) // mean and zeros by the same scatter
+            out.push_back({mean(repeats), one.sd * std::sqrt(1 / n + zero_share), one.freedom});
+        else
+            out.push_back(
+                {mean(repeats), std::hypot(own, std::sqrt(zero_share) * std::max(one.sd, own)), kInfinite});
+    }
     return out;
+}
+
+Figure plus(const Figure& a, const Figure& b) {
+    const double va = a.sd * a.sd, vb = b.sd * b.sd;
+    const double parts = va * va / a.freedom + vb * vb / b.freedom;
+    return {a.value + b.value, std::sqrt(va + vb), parts > 0 ? (va + vb) * (va + vb) / parts : kInfinite};
+}
+
+Figure minus(const Figure& a, const Figure& b) {
+    return plus(a, times(-1, b));
+}
+
+Figure times(double factor, const Figure& figure) {
+    return {factor * figure.value, std::abs(factor) * figure.sd, figure.freedom};
+}
+
+Figure stated(const Figure& figure) {
+    return std::isfinite(figure.freedom) && figure.sd > 0
+               ? Figure{figure.value, by_student(figure.sd, std::max(1.0, figure.freedom)), kInfinite}
+               : figure;
 }
 
 std::vector<std::size_t> to_repeat(const Readings& readings) {
@@ -110,15 +138,15 @@ std::vector<std::size_t> to_repeat(const Readings& readings) {
 }
 
 std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, Quantity quantity,
-                                double size, double share) {
+                                double size, double scatter, double share) {
     const double moved = std::abs(readings.drift());
-    if (moved <= 3 * readings.own_sd() || moved <= share * std::abs(size))
+    if (moved <= 3 * std::max(readings.own_sd(), std::sqrt(2.0) * scatter) || moved <= share * std::abs(size))
         return {};
     return {
         {"drift",
          {what +
               " showed {} of nothing before and {} after: it is taken out evenly; zero it again and repeat",
-          {{quantity, readings.zero_before}, {quantity, readings.zero_after}}}}};
+          {{quantity, readings.zero()}, {quantity, readings.zero() + readings.drift()}}}}};
 }
 
 } // namespace bathmos::bench

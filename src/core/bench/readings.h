@@ -5,15 +5,26 @@
 #include "core/units/measured_text.h"
 
 #include <cstddef>
+#include <limits>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace bathmos::bench {
 
-/// A number with its standard deviation, both in the same unit.
+/// A number with its standard deviation, both in the same unit. `freedom`: degrees of freedom that the
+/// deviation was found with; infinite where it is known otherwise, or stated for its few readings already.
 struct Figure {
     double value = 0, sd = 0;
+    double freedom = std::numeric_limits<double>::infinity();
 };
+/// Sum, difference and multiple of figures whose errors are independent; degrees of freedom by their share of
+/// the variance [Satterthwaite 1946].
+Figure plus(const Figure& a, const Figure& b);
+Figure minus(const Figure& a, const Figure& b);
+Figure times(double factor, const Figure& figure);
+/// The figure with its deviation widened for the freedom it was found with, by_student().
+Figure stated(const Figure& figure);
 
 /// Throws InputError, of a key of the sheet: what is wrong and what would be right.
 [[noreturn]] void refuse(const std::string& key, const std::string& what, const std::string& mend);
@@ -26,10 +37,14 @@ void require_between(const std::string& key, Quantity quantity, const std::vecto
 struct Readings {
     std::vector<std::vector<double>> repeats; ///< by place
     double resolution = 0;                    ///< smallest step that the instrument shows; 0: not known
-    double zero_before = 0, zero_after = 0;   ///< what it showed of nothing
+    std::optional<double> zero_before{}, zero_after{}; ///< what it showed of nothing, where that was read
 
     std::size_t size() const { return repeats.size(); }
-    double drift() const { return zero_after - zero_before; }
+    /// What the zero went by from before to after; 0 where one of them was not read.
+    double drift() const { return zero_before && zero_after ? *zero_after - *zero_before : 0; }
+    /// What is taken off the first reading.
+    double zero() const { return zero_before ? *zero_before : zero_after.value_or(0); }
+    int zeros() const { return zero_before.has_value() + zero_after.has_value(); } ///< that were read
     /// Standard deviation of a single reading by the instrument alone: resolution / sqrt(12).
     double own_sd() const;
 };
@@ -42,8 +57,9 @@ std::vector<double> all_of(const Readings& readings);
 Readings readings_of(const std::vector<double>& values);
 
 /// Mean of each place with zero and drift taken out, the drift spread evenly over all single readings between
-/// the two zeros. The deviation is the larger of the repeats' own over sqrt(n) and the instrument's; repeats
-/// of all places are pooled, so that two of them do not tell by chance.
+/// the two zeros. The deviation is the larger of the repeats' own over sqrt(n) and the instrument's, and that
+/// of the zeros, which scatter as readings do; repeats of all places are pooled, so that two of them do not
+/// tell by chance.
 std::vector<Figure> means_of(const Readings& readings);
 
 /// Places whose repeats lie further apart than three times what two readings usually do, by the instrument's
@@ -56,9 +72,10 @@ struct Told {
     MeasuredText text;
 };
 
-/// "drift" where zero has moved by more than three times the instrument's own error and by more than `share`
-/// of `size`. `what`: the instrument, `quantity`: what it reads.
+/// "drift" where zero has moved by more than three times the instrument's own error, or what two readings
+/// that scatter by `scatter` differ by, and by more than `share` of `size`. `what`: the instrument,
+/// `quantity`: what it reads.
 std::vector<Told> told_of_drift(const Readings& readings, const std::string& what, Quantity quantity,
-                                double size, double share = 0.003);
+                                double size, double scatter, double share = 0.003);
 
 } // namespace bathmos::bench

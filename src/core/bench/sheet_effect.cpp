@@ -106,6 +106,15 @@ SheetEffect effect_of_inertia(const Figure& inertia_kg_m2, const Train& train) {
     return out;
 }
 
+SheetEffect effect_of(const KeyedAnswer& answer, const Train& train) {
+    SheetEffect out;
+    for (const FoundNumber& one : answer.found)
+        if (auto change = change_of(train, one.key, one.label, one.figure, one.source))
+            out.changes.push_back(std::move(*change));
+    out.closes = answer.closes;
+    return out;
+}
+
 Train with_changes(Train train, const SheetEffect& effect, const std::set<std::string>& taken) {
     for (const SheetChange& one : effect.changes) {
         if (!taken.contains(one.key))

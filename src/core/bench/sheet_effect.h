@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/bench/height_sheet.h"
+#include "core/bench/keyed_sheet.h"
 #include "core/bench/ratio_sheet.h"
 #include "core/bench/spring_sheet.h"
 #include "core/bench/stiffness_sheet.h"
@@ -41,6 +42,8 @@ SheetEffect effect_of(const HeightFigures& figures, const Train& train);
 SheetEffect effect_of(const RatioFigures& figures, const Train& train);
 /// One of the stiffnesses that a train has: "rocker.stiffness_N_per_mm", "pushrod.stiffness_N_per_mm".
 SheetEffect effect_of(const StiffnessFigures& figures, const Train& train, const std::string& key);
+/// Those of its numbers that the train has, and its checks.
+SheetEffect effect_of(const KeyedAnswer& answer, const Train& train);
 /// The rocker's inertia.
 SheetEffect effect_of_inertia(const Figure& inertia_kg_m2, const Train& train);
 

@@ -1,5 +1,6 @@
 #include "core/bench/spring_sheet.h"
 
+#include "core/bench/straight_line.h"
 #include "core/math/robust.h"
 
 #include <Eigen/Cholesky>
@@ -16,6 +17,7 @@ namespace bathmos::bench {
 namespace {
 
 constexpr double kSolidRate = 10, kAlreadyStiff = 2.5; // times the median local rate
+constexpr double kTouching = 4, kTouchingShare = 0.01; // deviations and share of the load over the curve
 constexpr double kTallest_m = 0.5, kMost_N = 1e5;      // that a bench presses
 constexpr double kSameHeight_m = 5e-6;
 constexpr double kEntryShare = 0.05, kBeyondRange = 0.1;
@@ -183,32 +185,67 @@ Curve curve_of(const std::vector<Point>& points, std::size_t heights) {
     return *best;
 }
 
-// Where the curve meets the line through what was read beyond solid; with one reading there, halfway to it as
-// far as its load allows.
-Figure solid_of(const std::vector<Point>& way, const Above& above, const Curve& curve, double height_own_m) {
-    const std::vector<Point> beyond(way.begin() + static_cast<std::ptrdiff_t>(above.count), way.end());
-    const double last_m = way[above.count - 1].height_m, first_m = beyond.front().height_m;
-    const double rub = curve.rub() ? way.front().rub * curve.rub()->value : 0;
-    const auto over = [&](const Point& p) { return p.load_N - rub - curve.at(p.height_m); };
-    // the excess over the curve falls on a line whose zero is solid
-    double mean_h = 0, mean_e = 0, hh = 0, he = 0;
-    const auto n = static_cast<double>(beyond.size());
-    for (const Point& p : beyond) {
-        mean_h += p.height_m / n;
-        mean_e += over(p) / n;
+// Points taller than a height.
+std::vector<Point> taller_than(const std::vector<Point>& points, double height_m) {
+    std::vector<Point> out;
+    for (const Point& p : points)
+        if (p.height_m > height_m)
+            out.push_back(p);
+    return out;
+}
+
+// The reading just before the stiff ones may lie beyond solid itself, by too little for its local rate to
+// show it: then it stands above the curve through those before it.
+void leave_out_touching(const std::vector<Point>& points, const std::vector<Point>& way, Above& above) {
+    while (above.reached && above.count > 3) {
+        const Point& last = way[above.count - 1];
+        const std::vector<Point> before =
+            taller_than(points, way[above.count - 2].height_m - kSameHeight_m); // on the way back, too
+        if (before.size() < 4)
+            return;
+        const Curve curve = curve_of(before, above.count - 1);
+        const Figure expected = curve.load(last.height_m);
+        const double rub = curve.rub() ? last.rub * curve.rub()->value : 0;
+        const double over = last.load_N - rub - expected.value;
+        if (over <= kTouching * std::hypot(curve.reading_sd(), expected.sd) ||
+            over <= kTouchingShare * last.load_N)
+            return;
+        --above.count;
     }
-    for (const Point& p : beyond) {
-        hh += std::pow(p.height_m - mean_h, 2);
-        he += (p.height_m - mean_h) * (over(p) - mean_e);
-    }
-    if (!(he < 0)) { // one reading, or several that do not rise
-        const double most =
-            std::clamp(over(beyond.front()) / (kSolidRate * above.rate_N_per_m), 0.0, last_m - first_m);
+}
+
+// Where the curve meets the line through all that was read beyond solid, in both directions; with one reading
+// there, halfway to it as far as its load allows.
+Figure solid_of(const std::vector<Point>& points, const std::vector<Point>& way, const Above& above,
+                const Curve& curve, double height_own_m) {
+    const double last_m = way[above.count - 1].height_m, first_m = way[above.count].height_m;
+    const double rub = curve.rub() ? curve.rub()->value : 0;
+    std::vector<double> height, excess; // over the curve; it falls on a line whose zero is solid
+    for (const Point& p : points)
+        if (p.height_m < last_m - kSameHeight_m) {
+            height.push_back(p.height_m);
+            excess.push_back(p.load_N - p.rub * rub - curve.at(p.height_m));
+        }
+    const auto [low, high] = std::ranges::minmax(height);
+    const bool line_is_there = high - low > kSameHeight_m;
+    const StraightLine line =
+        line_is_there ? line_through(height, excess, curve.reading_sd()) : StraightLine{};
+    if (!(line.slope.value < 0)) { // one reading, or several that do not rise
+        const double over_N = way[above.count].load_N - way.front().rub * rub - curve.at(first_m);
+        const double most = std::clamp(over_N / (kSolidRate * above.rate_N_per_m), 0.0, last_m - first_m);
         return {first_m + most / 2, std::hypot(most / std::sqrt(12.0), height_own_m)};
     }
-    const double slope = he / hh, at = mean_h - mean_e / slope;
-    const double sd = curve.reading_sd() / std::abs(slope) * std::sqrt(1 / n + std::pow(at - mean_h, 2) / hh);
-    return {std::clamp(at, first_m, last_m), std::hypot(sd, height_own_m)};
+    const double slope = -line.slope.value, at = -line.at_zero.value / line.slope.value;
+    const auto n = static_cast<double>(height.size());
+    double mean_m = 0, spread = 0;
+    for (const double one : height)
+        mean_m += one / n;
+    for (const double one : height)
+        spread += (one - mean_m) * (one - mean_m);
+    // a reading is off by its load and by its height, both along this line; more where the line shows it
+    const double one_m =
+        std::max(line.residual_sd / slope, std::hypot(curve.reading_sd() / slope, height_own_m));
+    return {std::clamp(at, first_m, last_m), one_m * std::sqrt(1 / n + std::pow(at - mean_m, 2) / spread)};
 }
 
 // Loads, rate and margin at the build's own heights.
@@ -220,7 +257,10 @@ void at_the_build(const SpringSheet& sheet, const Curve& curve, double height_ow
                 {"beyond_readings",
                  {std::string(what) + " height {} is beyond what was read", {{Quantity::Length, height_m}}}});
         Figure load = curve.load(height_m);
-        load.sd = std::hypot(load.sd, out.rate_N_per_m.value * height_own_m);
+        // every load rests on the same zeros, which scatter as the readings do
+        const double zero_sd =
+            sheet.load_N.zeros() > 0 ? curve.reading_sd() / std::sqrt(sheet.load_N.zeros()) : 0;
+        load.sd = std::hypot(load.sd, out.rate_N_per_m.value * height_own_m, zero_sd);
         return load;
     };
     if (!sheet.installed_height_m)
@@ -233,6 +273,28 @@ void at_the_build(const SpringSheet& sheet, const Curve& curve, double height_ow
     out.rate_N_per_m = curve.rate(*sheet.installed_height_m, open_m);
     if (out.solid_m)
         out.margin_m = Figure{open_m - out.solid_m->value, out.solid_m->sd};
+}
+
+// A drift is the difference of two zeros and as unsure as they are; spread over the readings it tilts the way
+// down against the way up, by as much of it as lies between them, or the one way that was read.
+void add_drift(const Readings& load_N, const std::vector<Point>& points, const Curve& curve,
+               SpringFigures& out) {
+    if (load_N.zeros() < 2)
+        return;
+    const double drift_sd = std::sqrt(2.0) * curve.reading_sd();
+    if (!out.friction_N) {
+        out.rate_N_per_m.sd = std::hypot(out.rate_N_per_m.sd, drift_sd / (curve.high_m() - curve.low_m()));
+        return;
+    }
+    double place[2] = {0, 0}, count[2] = {0, 0}; // of the readings up, and down
+    for (std::size_t i = 0; i < points.size(); ++i)
+        if (points[i].height_m >= curve.low_m()) {
+            place[points[i].rub > 0] += static_cast<double>(i);
+            ++count[points[i].rub > 0];
+        }
+    const double between =
+        std::abs(place[0] / count[0] - place[1] / count[1]) / static_cast<double>(points.size() + 1);
+    out.friction_N->sd = std::hypot(out.friction_N->sd, drift_sd * between / 2);
 }
 
 void check_entries(const SpringSheet& sheet, SpringFigures& out) {
@@ -277,30 +339,28 @@ SpringFigures figures_of(const SpringSheet& sheet) {
     if (way.size() < 3)
         refuse("height_mm", fmt::format("{} heights in one direction", way.size()),
                "read the load at three heights or more");
-    const Above above = above_solid(way);
+    Above above = above_solid(way);
+    leave_out_touching(points, way, above);
     if (above.count < 2)
         refuse("height_mm", "the spring is solid at nearly all of these heights", "read it above solid, too");
     const double lowest_m = way[above.count - 1].height_m - kSameHeight_m;
-    std::vector<Point> clear;
-    for (const Point& p : points)
-        if (p.height_m > lowest_m)
-            clear.push_back(p);
-    const Curve curve = curve_of(clear, above.count);
+    const Curve curve = curve_of(taller_than(points, lowest_m), above.count);
 
     SpringFigures out;
     const double height_own_m = sheet.height_resolution_m / std::sqrt(12.0);
     out.rate_N_per_m = curve.rate(curve.high_m(), curve.low_m());
     out.friction_N = curve.rub();
     if (above.reached)
-        out.solid_m = solid_of(way, above, curve, height_own_m);
+        out.solid_m = solid_of(points, way, above, curve, height_own_m);
     else
         out.told.push_back(
             {"solid_not_reached",
              {"nowhere stiff down to {}: solid is lower", {{Quantity::Length, way.back().height_m}}}});
     at_the_build(sheet, curve, height_own_m, out);
+    add_drift(sheet.load_N, points, curve, out);
     check_entries(sheet, out);
-    const auto drift =
-        told_of_drift(sheet.load_N, "the load cell", Quantity::Force, out.seat_N ? out.seat_N->value : 0);
+    const auto drift = told_of_drift(sheet.load_N, "the load cell", Quantity::Force,
+                                     out.seat_N ? out.seat_N->value : 0, curve.reading_sd());
     out.told.insert(out.told.end(), drift.begin(), drift.end());
     for (const std::size_t place : to_repeat(sheet.load_N))
         out.told.push_back({"repeat",

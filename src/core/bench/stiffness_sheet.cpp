@@ -78,7 +78,7 @@ StiffnessFigures figures_of(const StiffnessSheet& sheet) {
                                          "a part that settles, or a dial that tilts",
                                          out.r_squared, 100 * std::abs(bent.value))});
     const auto drift = told_of_drift(sheet.dial_m, "the dial", Quantity::Length,
-                                     *std::ranges::max_element(y) - unloaded, 0.02);
+                                     *std::ranges::max_element(y) - unloaded, line.residual_sd, 0.02);
     out.told.insert(out.told.end(), drift.begin(), drift.end());
     return out;
 }
@@ -99,8 +99,10 @@ Figure inertia_kg_m2(const SwingSheet& sheet) {
                fmt::format("{:.2f} s for ten swings is too quick for a centre {:.1f} mm from the pivot",
                            ten.value, 1e3 * arm),
                "count a swing as there and back, ten of them");
-    return {inertia, inertia * std::hypot(2 * ten.sd / ten.value, sheet.mass_kg.sd / mass,
-                                          sheet.pivot_to_centre_m.sd / arm)};
+    const Figure share = plus({0, 2 * ten.sd / ten.value, ten.freedom},
+                              plus({0, sheet.mass_kg.sd / mass, sheet.mass_kg.freedom},
+                                   {0, sheet.pivot_to_centre_m.sd / arm, sheet.pivot_to_centre_m.freedom}));
+    return {inertia, inertia * stated(share).sd};
 }
 
 } // namespace bathmos::bench

@@ -11,39 +11,40 @@ namespace bathmos {
 
 namespace {
 
-using Channel = PullChannel;
-
 constexpr double kSettled = 0.15; // share of the range where pulls are still settling
 constexpr double kPlaces_rpm = 25, kLeastSeen_rpm = 150;
 
 const ConfounderInfo kConfounderInfo[kConfounders] = {
     {"belt_slip",
      "Drive belt of the blower slips",
-     {Channel::Blower, Channel::Manifold},
+     {PullChannel::Blower, PullChannel::Manifold},
      "log the blower's speed beside the crank's, or mark belt and pulley with chalk for one pull"},
     {"mixture",
      "Mixture or fuel pressure moves",
-     {Channel::Lambda, Channel::FuelPressure},
+     {PullChannel::Lambda, PullChannel::FuelPressure},
      "log lambda and rail pressure, or pull once with 3 % more fuel"},
     {"spark",
      "Spark breaks up under load",
-     {Channel::Misfire, Channel::Lambda},
+     {PullChannel::Misfire, PullChannel::Lambda},
      "log misfires, or pull once with plug gaps closed by 0.2 mm"},
     {"intake_loss",
      "Intake loses pressure",
-     {Channel::Inlet, Channel::Manifold},
+     {PullChannel::Inlet, PullChannel::Manifold},
      "log pressure after the filter, or pull once without filter and hose"},
     {"throttle",
      "Throttle closes",
-     {Channel::Throttle},
+     {PullChannel::Throttle},
      "log the throttle, or look at the stop with the pedal down"},
     {"knock",
      "Knock control retards the spark",
-     {Channel::Knock, Channel::Spark},
+     {PullChannel::Knock, PullChannel::Spark},
      "log retard and advance, or pull once on better fuel"},
-    {"oil", "Oil pressure falls", {Channel::Oil}, "log oil pressure at the main gallery"},
-    {"driver", "Driver lifts", {Channel::Throttle}, "log the throttle, or pull once more to the end"},
-    {"limiter", "Limiter cuts in", {Channel::Limiter}, "log the limiter, or read its speed in the control"},
+    {"oil", "Oil pressure falls", {PullChannel::Oil}, "log oil pressure at the main gallery"},
+    {"driver", "Driver lifts", {PullChannel::Throttle}, "log the throttle, or pull once more to the end"},
+    {"limiter",
+     "Limiter cuts in",
+     {PullChannel::Limiter},
+     "log the limiter, or read its speed in the control"},
 };
 
 // Sum of squares that a level with a step, or with a slope, from a speed on leaves.
@@ -149,12 +150,12 @@ double sureness(const Drift& d, double threshold) {
 struct Look {
     const Pull& pull;
     const PullAnalysis& analysis;
-    std::vector<double> on(Channel c) const { return channel_on(pull, c, analysis.curve); }
+    std::vector<double> on(PullChannel c) const { return channel_on(pull, c, analysis.curve); }
     const std::vector<double>& rpm() const { return analysis.curve.speed_rpm; }
     /// Ambient pressure: the barometer's median, or a usual one.
     double outside_Pa() const {
         std::vector<double> read;
-        for (double value : pull[Channel::Barometer])
+        for (double value : pull[PullChannel::Barometer])
             if (std::isfinite(value))
                 read.push_back(value);
         return read.empty() ? 101e3 : median(read);
@@ -179,7 +180,7 @@ double air_takes(const Drift& d, double whole) {
     return std::max(0.0, -d.moved() / whole);
 }
 
-void conclude(ConfounderTest& t, Channel channel, double seen, const Drift& d, MeasuredText text,
+void conclude(ConfounderTest& t, PullChannel channel, double seen, const Drift& d, MeasuredText text,
               std::optional<double> takes = {}) {
     if (!d.usable || (t.status != TestStatus::NotLogged && seen <= t.seen))
         return;
@@ -198,7 +199,7 @@ MeasuredText from_mid_to_top(const std::string& pressure, const Drift& d) {
 }
 
 void test_belt(const Look& look, ConfounderTest& t) {
-    const std::vector<double> blower = look.on(Channel::Blower);
+    const std::vector<double> blower = look.on(PullChannel::Blower);
     if (!blower.empty()) {
         std::vector<double> ratio(blower.size());
         for (std::size_t i = 0; i < blower.size(); ++i)
@@ -207,38 +208,38 @@ void test_belt(const Look& look, ConfounderTest& t) {
         const double threshold = -0.015 * level.mid;
         const Drift d = drift_of(look.rpm(), ratio, threshold);
         return conclude(
-            t, Channel::Blower, sureness(d, threshold), d,
+            t, PullChannel::Blower, sureness(d, threshold), d,
             fmt::format("blower over crank speed {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top),
             air_takes(d, d.mid));
     }
-    const std::vector<double> map = look.on(Channel::Manifold);
+    const std::vector<double> map = look.on(PullChannel::Manifold);
     if (map.empty())
         return;
     const double outside = look.outside_Pa();
     const Drift d = drift_of(look.rpm(), map, -0.04 * outside);
     if (d.usable && d.mid < 1.08 * outside)
-        return conclude(t, Channel::Manifold, 0.02, d,
+        return conclude(t, PullChannel::Manifold, 0.02, d,
                         {"no blower: {} in the manifold", {{Quantity::Pressure, d.mid}}});
     // Pressure that falls may have another reason: six tenths of sure at most.
-    conclude(t, Channel::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
+    conclude(t, PullChannel::Manifold, 0.6 * sureness(d, -0.04 * outside), d,
              from_mid_to_top("manifold pressure", d), air_takes(d, d.mid));
 }
 
 void test_mixture(const Look& look, ConfounderTest& t) {
-    if (const auto fuel = look.on(Channel::FuelPressure); !fuel.empty()) {
+    if (const auto fuel = look.on(PullChannel::FuelPressure); !fuel.empty()) {
         const Drift level = drift_of(look.rpm(), fuel, -1);
         const Drift d = drift_of(look.rpm(), fuel, -0.06 * level.mid);
-        conclude(t, Channel::FuelPressure, sureness(d, -0.06 * level.mid), d,
+        conclude(t, PullChannel::FuelPressure, sureness(d, -0.06 * level.mid), d,
                  from_mid_to_top("fuel pressure", d));
     }
-    if (const auto lambda = look.on(Channel::Lambda); !lambda.empty()) {
+    if (const auto lambda = look.on(PullChannel::Lambda); !lambda.empty()) {
         const Drift up = drift_of(look.rpm(), lambda, 0.025), down = drift_of(look.rpm(), lambda, -0.05);
         const bool lean = sureness(up, 0.025) >= sureness(down, -0.05);
         const Drift& d = lean ? up : down;
         double seen = lean ? sureness(up, 0.025) : sureness(down, -0.05);
-        if (look.pull.has(Channel::FuelPressure) && t.seen < 0.2)
+        if (look.pull.has(PullChannel::FuelPressure) && t.seen < 0.2)
             seen *= 0.7; // the rail holds: lambda may move because of misfires
-        conclude(t, Channel::Lambda, seen, d,
+        conclude(t, PullChannel::Lambda, seen, d,
                  fmt::format("lambda {:.3f} in the mid-range, {:.3f} at the top", d.mid, d.top),
                  lambda_takes(d));
     }
@@ -253,14 +254,14 @@ std::vector<double> jumps(const std::vector<double>& v) {
 }
 
 void test_spark(const Look& look, ConfounderTest& t) {
-    if (const auto misfire = look.on(Channel::Misfire); !misfire.empty()) {
+    if (const auto misfire = look.on(PullChannel::Misfire); !misfire.empty()) {
         const Drift d = drift_of(look.rpm(), misfire, 0.012);
         return conclude(
-            t, Channel::Misfire, sureness(d, 0.012), d,
+            t, PullChannel::Misfire, sureness(d, 0.012), d,
             fmt::format("misfires {:.1f} % in the mid-range, {:.1f} % at the top", 100 * d.mid, 100 * d.top),
             std::max(0.0, d.moved()));
     }
-    const auto lambda = look.on(Channel::Lambda);
+    const auto lambda = look.on(PullChannel::Lambda);
     if (lambda.empty())
         return;
     const Drift level = drift_of(look.rpm(), jumps(lambda), 1);
@@ -271,7 +272,7 @@ void test_spark(const Look& look, ConfounderTest& t) {
         d.from_rpm = d.begins->speed_rpm;
     // Lambda that jumps speaks for unburnt mixture; one that holds still speaks against it less surely.
     conclude(
-        t, Channel::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
+        t, PullChannel::Lambda, std::max(0.1, 0.92 * sureness(d, threshold)), d,
         fmt::format("lambda jumps by {:.3f} from reading to reading in the mid-range, by {:.3f} at the top",
                     d.mid, d.top));
 }
@@ -280,12 +281,12 @@ void test_spark(const Look& look, ConfounderTest& t) {
 // that is a hose that closes or a filter that clogs.
 void test_intake(const Look& look, ConfounderTest& t) {
     const double outside = look.outside_Pa();
-    for (Channel c : {Channel::Inlet, Channel::Manifold}) {
+    for (PullChannel c : {PullChannel::Inlet, PullChannel::Manifold}) {
         const auto pressure = look.on(c);
         if (pressure.empty())
             continue;
         const Drift level = drift_of(look.rpm(), pressure, -1);
-        if (c == Channel::Manifold &&
+        if (c == PullChannel::Manifold &&
             (!level.usable || level.mid > 1.08 * outside || t.status != TestStatus::NotLogged))
             continue; // a blower's pressure says nothing of the intake before it
         std::vector<double> x, y, rest(pressure.size());
@@ -303,7 +304,7 @@ void test_intake(const Look& look, ConfounderTest& t) {
             rest[i] = pressure[i] - slope * std::pow(look.rpm()[i] / 1000, 2);
         const Drift d = drift_of(look.rpm(), rest, -2e3);
         conclude(t, c, sureness(d, -2e3), d,
-                 {std::string(c == Channel::Inlet ? "inlet" : "manifold") +
+                 {std::string(c == PullChannel::Inlet ? "inlet" : "manifold") +
                       " pressure falls by {} more than with speed squared",
                   {{Quantity::Pressure, std::max(0.0, -d.moved())}}},
                  air_takes(d, outside));
@@ -311,7 +312,7 @@ void test_intake(const Look& look, ConfounderTest& t) {
 }
 
 void test_throttle(const Look& look, ConfounderTest& t) {
-    const auto throttle = look.on(Channel::Throttle);
+    const auto throttle = look.on(PullChannel::Throttle);
     if (throttle.empty())
         return;
     const Drift d = drift_of(look.rpm(), throttle, -0.05);
@@ -320,37 +321,37 @@ void test_throttle(const Look& look, ConfounderTest& t) {
     if (look.analysis.curve.lifted && d.from_rpm && look.rpm().back() - *d.from_rpm < 150)
         seen *= 0.2;
     conclude(
-        t, Channel::Throttle, seen, d,
+        t, PullChannel::Throttle, seen, d,
         fmt::format("throttle {:.0f} % in the mid-range, {:.0f} % at the top", 100 * d.mid, 100 * d.top));
 }
 
 void test_knock(const Look& look, ConfounderTest& t) {
     for (const auto& [c, threshold] :
-         {std::pair{Channel::Knock, radians(1.5)}, {Channel::Spark, -radians(2)}}) {
+         {std::pair{PullChannel::Knock, radians(1.5)}, {PullChannel::Spark, -radians(2)}}) {
         const auto values = look.on(c);
         if (values.empty())
             continue;
         const Drift d = drift_of(look.rpm(), values, threshold);
-        conclude(t, c, sureness(d, threshold) * (c == Channel::Spark ? 0.9 : 1), d,
+        conclude(t, c, sureness(d, threshold) * (c == PullChannel::Spark ? 0.9 : 1), d,
                  fmt::format("{} {:.1f}° in the mid-range, {:.1f}° at the top",
-                             c == Channel::Knock ? "knock retard" : "spark advance", degrees(d.mid),
+                             c == PullChannel::Knock ? "knock retard" : "spark advance", degrees(d.mid),
                              degrees(d.top)),
                  retard_takes(d));
     }
 }
 
 void test_oil(const Look& look, ConfounderTest& t) {
-    const auto oil = look.on(Channel::Oil);
+    const auto oil = look.on(PullChannel::Oil);
     if (oil.empty())
         return;
     const Drift level = drift_of(look.rpm(), oil, -1);
     const Drift d = drift_of(look.rpm(), oil, -0.08 * level.mid);
-    conclude(t, Channel::Oil, sureness(d, -0.08 * level.mid), d, from_mid_to_top("oil pressure", d));
+    conclude(t, PullChannel::Oil, sureness(d, -0.08 * level.mid), d, from_mid_to_top("oil pressure", d));
 }
 
 void test_driver(const Look& look, ConfounderTest& t) {
     const PullAnalysis& a = look.analysis;
-    const auto throttle = look.on(Channel::Throttle);
+    const auto throttle = look.on(PullChannel::Throttle);
     Drift d;
     d.usable = true;
     if (!throttle.empty()) {
@@ -364,7 +365,7 @@ void test_driver(const Look& look, ConfounderTest& t) {
             }
         const bool at_once = d.from_rpm && look.rpm().back() - *d.from_rpm < 150;
         const double seen = last < open - 0.1 && at_once ? (a.curve.lifted ? 0.97 : 0.7) : 0.03;
-        return conclude(t, Channel::Throttle, seen, d,
+        return conclude(t, PullChannel::Throttle, seen, d,
                         fmt::format("throttle {:.0f} % at its widest, {:.0f} % at the run's last reading",
                                     100 * open, 100 * last));
     }
@@ -372,7 +373,8 @@ void test_driver(const Look& look, ConfounderTest& t) {
     if (!a.curve.lifted)
         return;
     d.from_rpm = a.cut ? std::optional(a.cut->speed_rpm) : std::nullopt;
-    conclude(t, Channel::Power, a.cut && a.curve.speed_rpm.back() - a.cut->speed_rpm < 150 ? 0.8 : 0.15, d,
+    conclude(t, PullChannel::Power, a.cut && a.curve.speed_rpm.back() - a.cut->speed_rpm < 150 ? 0.8 : 0.15,
+             d,
              a.cut ? fmt::format("{:.0f} % of the power is gone at {:.0f} rev/min and the speed falls back",
                                  100 * a.cut->share, a.cut->speed_rpm)
                    : "the speed falls back after the run's end");
@@ -381,19 +383,19 @@ void test_driver(const Look& look, ConfounderTest& t) {
 void test_limiter(const Look& look, ConfounderTest& t) {
     Drift d;
     d.usable = true;
-    const std::vector<double>& rpm = look.pull[Channel::Speed];
-    const std::vector<double>& limiter = look.pull[Channel::Limiter];
+    const std::vector<double>& rpm = look.pull[PullChannel::Speed];
+    const std::vector<double>& limiter = look.pull[PullChannel::Limiter];
     if (!limiter.empty()) {
         // Up to the run's end: a control cuts fuel on the way back, too.
         for (std::size_t i = 0; i < look.analysis.curve.rows && !d.from_rpm; ++i)
             if (limiter[i] > 0.5)
                 d.from_rpm = rpm[i];
-        return conclude(t, Channel::Limiter, d.from_rpm ? 0.98 : 0.02, d,
+        return conclude(t, PullChannel::Limiter, d.from_rpm ? 0.98 : 0.02, d,
                         d.from_rpm ? fmt::format("the control cuts from {:.0f} rev/min", *d.from_rpm)
                                    : "the control never cuts");
     }
     // Without it: the speed stands still at its highest while power jumps.
-    const std::vector<double>& power = look.pull[Channel::Power];
+    const std::vector<double>& power = look.pull[PullChannel::Power];
     const double top = look.analysis.curve.speed_rpm.back();
     std::vector<double> standing;
     for (std::size_t i = 0; i < rpm.size(); ++i)
@@ -408,7 +410,7 @@ void test_limiter(const Look& look, ConfounderTest& t) {
         jumps_share = m.deviation / std::max(1.0, m.mean);
         d.from_rpm = top * 0.997;
     }
-    conclude(t, Channel::Power, still && jumps_share > 0.1 ? 0.93 : 0.06, d,
+    conclude(t, PullChannel::Power, still && jumps_share > 0.1 ? 0.93 : 0.06, d,
              still ? fmt::format("the speed stands at {:.0f} rev/min while power jumps by {:.0f} %", top,
                                  100 * jumps_share)
                    : "the speed goes on rising to the end");

@@ -65,6 +65,8 @@ Pair pair_of(Quantity quantity) {
         return {{"N m", 1.0, 1}, {"lbf ft", kPoundForce_N * 12 * kInch_m, 1}};
     case Quantity::Torsion:
         return {{"N m/rad", 1.0, 0}, {"lbf ft/rad", kPoundForce_N * 12 * kInch_m, 0}};
+    case Quantity::Stress:
+        return {{"MPa", 1e6, 0}, {"ksi", kPsi_Pa * 1e3, 1}};
     case Quantity::Frequency:
         return {{"Hz", 1.0, 0}, {"Hz", 1.0, 0}};
     case Quantity::Count:

@@ -47,6 +47,7 @@ enum class Quantity {
     Torque,         ///< N m | lbf ft
     Torsion,        ///< N m/rad | lbf ft/rad
     Frequency,      ///< Hz
+    Stress,         ///< MPa | ksi
     Count           ///< plain number
 };
 

@@ -1,5 +1,7 @@
 #include "core/whatif/handles.h"
 
+#include "core/train/train_figures.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -117,6 +119,41 @@ bool rising_part(const std::vector<double>& list) {
            std::adjacent_find(list.begin(), list.end()) == list.end();
 }
 
+std::optional<double> fixed_ratio(const Train& t) {
+    const double* ratio = t.rocker ? std::get_if<double>(&t.rocker->ratio) : nullptr;
+    return ratio ? std::optional(*ratio) : std::nullopt;
+}
+void set_fixed_ratio(Train& t, double ratio) {
+    t.rocker->output_arm_m *= ratio / std::get<double>(t.rocker->ratio);
+    t.rocker->ratio = ratio;
+}
+
+// What the ratio gains the lobe gives up; its nose stays as far from the cam's middle.
+void set_ratio_at_same_lift(Train& t, double ratio) {
+    const double before = *fixed_ratio(t), lift = *lobe_lift(t);
+    set_fixed_ratio(t, ratio);
+    set_lobe_lift(t, lift * before / ratio);
+    if (t.lobe.base_radius_m > 0)
+        t.lobe.base_radius_m =
+            std::max(0.5 * t.lobe.base_radius_m, t.lobe.base_radius_m + lift - lift * before / ratio);
+}
+
+double seat_load_N(const Train& t) {
+    double sum = 0;
+    for (const Spring& spring : t.springs)
+        sum += SpringStatics(spring).load_N(t.installed_height_m);
+    return sum;
+}
+
+// The load over the moving mass stays: what a lighter valve needs less of.
+void set_load_at_same_margin(Train& t, double seat_N) {
+    const double factor = seat_N / seat_load_N(t);
+    const RigidMotion rigid(t, curve_of(t.lobe));
+    const double moving_kg = figures_of(t, rigid).equivalent_mass_total_kg;
+    t.valve.mass_kg = std::max(0.2 * t.valve.mass_kg, t.valve.mass_kg + (factor - 1) * moving_kg);
+    scale_loads(t, factor);
+}
+
 const std::vector<Handle> kHandles = {
     {"valve_mass", "Valve mass", "Valve alone.", Quantity::Mass,
      [](const Train& t) { return std::optional(t.valve.mass_kg); },
@@ -135,16 +172,26 @@ const std::vector<Handle> kHandles = {
     {"pushrod_wall", "Pushrod wall", "The mass follows the tube.", Quantity::Length,
      [](const Train& t) { return rod_is_computed(t) ? std::optional(t.pushrod->wall_m) : std::nullopt; },
      [](Train& t, double si) { reshape_rod(t, t.pushrod->outer_diameter_m, si); }, 0.05e-3},
-    {"rocker_ratio", "Rocker ratio", "The output arm follows.", Quantity::Count,
-     [](const Train& t) -> std::optional<double> {
-         const double* ratio = t.rocker ? std::get_if<double>(&t.rocker->ratio) : nullptr;
-         return ratio ? std::optional(*ratio) : std::nullopt;
+    {"rocker_ratio", "Rocker ratio", "The output arm follows.", Quantity::Count, fixed_ratio, set_fixed_ratio,
+     0.01},
+    {"ratio_same_lift", "Ratio, same valve lift",
+     "The lobe's lift gives what the ratio gains; its base circle grows by that.", Quantity::Count,
+     fixed_ratio, set_ratio_at_same_lift, 0.01},
+    {"load_same_margin", "Load, same margin",
+     "Seat load of all springs; the valve's mass follows, so that load over moving mass stays.",
+     Quantity::Force, [](const Train& t) { return std::optional(seat_load_N(t)); }, set_load_at_same_margin,
+     5},
+    {"rocker_stiffness", "Rocker at its weight", "Its stiffness; the inertia grows with it.",
+     Quantity::Stiffness,
+     [](const Train& t) {
+         return t.rocker && t.rocker->stiffness_N_per_m > 0 ? std::optional(t.rocker->stiffness_N_per_m)
+                                                            : std::nullopt;
      },
      [](Train& t, double si) {
-         t.rocker->output_arm_m *= si / std::get<double>(t.rocker->ratio);
-         t.rocker->ratio = si;
+         t.rocker->inertia_kg_m2 *= si / t.rocker->stiffness_N_per_m;
+         t.rocker->stiffness_N_per_m = si;
      },
-     0.01},
+     200e3},
     {"lobe_lift", "Lobe lift", "A measured lobe is stretched in lift.", Quantity::Length, lobe_lift,
      set_lobe_lift, 0.05e-3},
     {"lobe_span", "Lobe duration",

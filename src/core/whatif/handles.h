@@ -23,8 +23,9 @@ struct Handle {
 };
 
 /// Valve mass, spring rate (seat load kept), installed height, pushrod diameter and wall (mass follows),
-/// rocker ratio (output arm follows), lobe lift and duration (a table is stretched), lash, pressure on the
-/// head.
+/// rocker ratio (output arm follows), ratio at the same
+/// valve lift, load at the same margin, rocker's stiffness at its weight, lobe lift and duration (a table is
+/// stretched), lash, pressure on the head.
 const std::vector<Handle>& handles();
 
 /// Every load of every spring times a factor, at any height; solid heights and masses stay.

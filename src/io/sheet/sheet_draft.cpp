@@ -1,5 +1,6 @@
 #include "io/sheet/sheet_draft.h"
 
+#include "core/bench/keyed_sheet.h"
 #include "core/problem/input_error.h"
 #include "io/json/json.h"
 #include "io/train/train_json.h"
@@ -170,6 +171,34 @@ void take_set(const Json& sheet, const SheetKind& kind, SheetDraft& draft) {
     draft.names = fmt::format("{}", fmt::join(names, ", "));
 }
 
+// Kinds that are read by keys: an object for each row, with what was read of it.
+void put_keyed_rows(const SheetDraft& draft, const SheetKind& kind, Json& sheet) {
+    sheet["rows"] = Json::array();
+    for (const SheetRow& row : draft.rows) {
+        Json one = Json::object();
+        for (std::size_t c = 0; c < kind.columns.size(); ++c)
+            if (full(row, {c}))
+                one[std::string(kind.columns[c].key)] = json_of(row.cells[c], kind.columns[c]);
+        if (one.empty())
+            continue;
+        if (!kind.named.empty())
+            one["name"] = row.name;
+        sheet["rows"].push_back(std::move(one));
+    }
+}
+
+void take_keyed_rows(const Json& sheet, const SheetKind& kind, SheetDraft& draft) {
+    for (const Json& one : sheet.value("rows", Json::array())) {
+        SheetRow row;
+        row.cells.resize(kind.columns.size());
+        row.name = one.value("name", "");
+        for (std::size_t c = 0; c < kind.columns.size(); ++c)
+            if (const Json* place = find_place(one, kind.columns[c].key))
+                row.cells[c] = readings_in(*place, kind.columns[c]);
+        draft.rows.push_back(std::move(row));
+    }
+}
+
 const SheetKind& kind_of(const std::string& key) {
     if (const SheetKind* kind = bench::find_sheet_kind(key))
         return *kind;
@@ -188,6 +217,8 @@ SheetDraft draft_in(const Json& sheet) {
             out.fields[std::string(field.key)] = readings_in(*place, field);
     if (out.kind == "spring_set")
         take_set(sheet, kind, out);
+    else if (bench::read_by_keys(out.kind))
+        take_keyed_rows(sheet, kind, out);
     else if (!kind.columns.empty())
         take_rows(sheet, kind, out);
     return out;
@@ -205,6 +236,8 @@ std::string draft_text(const SheetDraft& draft) {
             place_in(sheet, field.key) = json_of(at->second, field, field.key == "shims_mm");
     if (set)
         put_set(draft, kind, sheet);
+    else if (bench::read_by_keys(draft.kind) && !kind.columns.empty())
+        put_keyed_rows(draft, kind, sheet);
     else if (!kind.columns.empty())
         put_rows(draft, kind, sheet);
     return json_text(sheet, 1) + "\n";

@@ -1,5 +1,6 @@
 #include "io/sheet/sheet_file.h"
 
+#include "core/bench/sheet_kind.h"
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/text/encoding.h"
@@ -7,6 +8,7 @@
 
 #include <cmath>
 #include <fmt/format.h>
+#include <numeric>
 
 namespace bathmos::io {
 
@@ -45,9 +47,13 @@ void scale_all(std::vector<double>& values, double factor) {
 void read_instrument(ObjectReader& reader, const std::string& key, double factor, Readings& out) {
     const auto beside = [&](const std::string& what) {
         const std::string name = what + key;
-        return reader.has(name) ? reader.number(name) * factor : 0.0;
+        if (!reader.has(name))
+            return std::optional<double>();
+        const std::vector<double> read = repeats_of(reader, name, reader.required(name));
+        return std::optional(factor * std::accumulate(read.begin(), read.end(), 0.0) /
+                             static_cast<double>(read.size()));
     };
-    out.resolution = beside("resolution_");
+    out.resolution = beside("resolution_").value_or(0);
     out.zero_before = beside("zero_before_");
     out.zero_after = beside("zero_after_");
     if (out.resolution < 0)
@@ -227,6 +233,41 @@ bench::SwingSheet read_swing_sheet(ObjectReader& reader) {
             read_one(reader, "pivot_to_centre_mm", kMilli)};
 }
 
+// Fields and rows by the keys of their kind; what may be missing may be missing.
+bench::KeyedSheet read_keyed_sheet(ObjectReader& reader, const bench::SheetKind& kind) {
+    bench::KeyedSheet out;
+    out.kind = kind.key;
+    for (const bench::SheetField& field : kind.fields) {
+        const std::string key(field.key);
+        if (!field.optional || reader.has(key))
+            out.fields[key] = read_one_place(reader, key, unit_of(field.quantity).to_si);
+    }
+    if (kind.columns.empty() || !reader.has("rows"))
+        return out;
+    const Json& rows = reader.required("rows");
+    if (!rows.is_array())
+        reader.refuse("rows", "is no list", "must be a list of {..}, one a reading");
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        ObjectReader one(rows[i], fmt::format("rows[{}]", i));
+        bench::KeyedSheet::Row row;
+        if (!kind.named.empty())
+            row.name = one.text("name");
+        for (const bench::SheetField& column : kind.columns)
+            if (const std::string key(column.key); one.has(key))
+                row.cells[key] = read_one_place(one, key, unit_of(column.quantity).to_si);
+        one.finish();
+        out.rows.push_back(std::move(row));
+    }
+    return out;
+}
+
+std::string all_kinds() {
+    std::string out;
+    for (const bench::SheetKind& kind : bench::sheet_kinds())
+        out += (out.empty() ? "" : ", ") + std::string(kind.key);
+    return out;
+}
+
 BenchSheet read_sheet_kind(ObjectReader& reader) {
     const std::string kind = reader.text("kind");
     if (kind == "spring")
@@ -241,8 +282,9 @@ BenchSheet read_sheet_kind(ObjectReader& reader) {
         return read_stiffness_sheet(reader);
     if (kind == "rocker_inertia")
         return read_swing_sheet(reader);
-    reader.refuse("kind", fmt::format("is \"{}\"", kind),
-                  "must be one of: spring, spring_set, height, ratio, stiffness, rocker_inertia");
+    if (const bench::SheetKind* known = bench::find_sheet_kind(kind))
+        return read_keyed_sheet(reader, *known);
+    reader.refuse("kind", fmt::format("is \"{}\"", kind), "must be one of: " + all_kinds());
 }
 
 } // namespace

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/bench/height_sheet.h"
+#include "core/bench/keyed_sheet.h"
 #include "core/bench/ratio_sheet.h"
 #include "core/bench/spring_set.h"
 #include "core/bench/spring_sheet.h"
@@ -16,7 +17,7 @@
 namespace bathmos::io {
 
 using BenchSheet = std::variant<bench::SpringSheet, bench::SpringSet, bench::HeightSheet, bench::RatioSheet,
-                                bench::StiffnessSheet, bench::SwingSheet>;
+                                bench::StiffnessSheet, bench::SwingSheet, bench::KeyedSheet>;
 
 /// The largest sheet that is read.
 inline constexpr std::uint64_t kMostSheetBytes = 16u << 20;

@@ -149,10 +149,40 @@ SheetSummary summary(const bench::SwingSheet& sheet) {
     return out.finish({});
 }
 
+SheetSummary summary(const bench::KeyedSheet& sheet, const Train* train) {
+    const bench::KeyedAnswer answer = bench::answer_of(sheet, train);
+    SummaryWriter out(sheet.kind);
+    for (const bench::AnswerValue& one : answer.values)
+        out.value(one.key, one.label, one.figure, one.quantity);
+    if (!answer.of_each.empty())
+        out[answer.of_each] = Json::array();
+    for (const bench::AnswerItem& item : answer.items) {
+        Json json{{"name", item.name}};
+        MeasuredText line(item.name + ":");
+        for (const bench::AnswerValue& one : item.values) {
+            json[one.key] = SummaryWriter::json_of(*one.figure, one.quantity);
+            line += MeasuredText((&one == &item.values.front() ? " " : ", ") + one.label + " {}",
+                                 {{one.quantity, one.figure->value}});
+        }
+        out[answer.of_each].push_back(std::move(json));
+        out.line(std::move(line));
+    }
+    for (const MeasuredText& line : answer.lines)
+        out.line(line);
+    return out.finish(answer.told);
+}
+
 } // namespace
 
-SheetSummary summary_of(const BenchSheet& sheet) {
-    return std::visit([](const auto& one) { return summary(one); }, sheet);
+SheetSummary summary_of(const BenchSheet& sheet, const Train* train) {
+    return std::visit(
+        [train](const auto& one) {
+            if constexpr (std::is_same_v<std::decay_t<decltype(one)>, bench::KeyedSheet>)
+                return summary(one, train);
+            else
+                return summary(one);
+        },
+        sheet);
 }
 
 } // namespace bathmos::io

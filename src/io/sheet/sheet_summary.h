@@ -12,7 +12,8 @@ struct SheetSummary {
     std::vector<MeasuredText> lines; ///< the same for a person, in the units of the screen
     std::vector<bench::Told> told;
 };
-/// Throws InputError (no source) for readings that no answer can be made of.
-SheetSummary summary_of(const BenchSheet& sheet);
+/// `train`: the one in hand, which some kinds need. Throws InputError (no source) for readings that no answer
+/// can be made of.
+SheetSummary summary_of(const BenchSheet& sheet, const Train* train = nullptr);
 
 } // namespace bathmos::io

@@ -17,6 +17,7 @@ namespace {
 using bench::SheetDraft;
 using bench::SheetEffect;
 
+constexpr double kCloseMargin_m = 1.27e-3;                             // of the close school
 constexpr const char *kReadings = "sheet", *kTakenOver = "taken_over"; // words of the record
 
 std::size_t spring_place(const std::string& part, const Train& train) {
@@ -37,7 +38,28 @@ SheetEffect effect_on(const io::BenchSheet& sheet, const Train& train, const std
         return effect_of(figures_of(*one), train, part.empty() ? "rocker.stiffness_N_per_mm" : part);
     if (const auto* one = std::get_if<bench::SwingSheet>(&sheet))
         return effect_of_inertia(inertia_kg_m2(*one), train);
+    if (const auto* one = std::get_if<bench::KeyedSheet>(&sheet))
+        return effect_of(answer_of(*one, &train), train);
     return {}; // a set says which spring goes where
+}
+
+std::optional<SheetPicture> picture_of(const bench::KeyedSheet& sheet) {
+    const auto drawn = [&](const std::string& x, const std::string& y,
+                           SheetPicture out) -> std::optional<SheetPicture> {
+        for (const bench::KeyedSheet::Row& row : sheet.rows)
+            if (const auto at = row.find(x), value = row.find(y); at && value) {
+                out.read_x.push_back(at->value);
+                out.read_y.push_back(value->value);
+            }
+        return out.read_x.empty() ? std::nullopt : std::optional(out);
+    };
+    if (sheet.kind == "degree_wheel")
+        return drawn("cam_deg", "rise_mm",
+                     {"wheel", "rise", Quantity::Angle, Quantity::Length, {}, {}, {}, {}});
+    if (sheet.kind == "clearance")
+        return drawn("crank_deg", "gap_mm",
+                     {"crank", "to the piston", Quantity::Angle, Quantity::Length, {}, {}, {}, {}});
+    return std::nullopt;
 }
 
 std::vector<double> values_of(const bench::Readings& readings) {
@@ -65,6 +87,8 @@ std::optional<SheetPicture> picture_of(const io::BenchSheet& sheet) {
                             {0, peak_m},
                             {0, peak_m * figures_of(*one).ratio.value}};
     }
+    if (const auto* one = std::get_if<bench::KeyedSheet>(&sheet))
+        return picture_of(*one);
     if (const auto* one = std::get_if<bench::StiffnessSheet>(&sheet)) {
         const bench::StiffnessFigures f = figures_of(*one);
         const std::vector<double> force = values_of(one->force_N), dial = values_of(one->dial_m);
@@ -128,6 +152,20 @@ SheetDraft new_sheet(const std::string& kind, const Train& train) {
         if (facts.rigid)
             out.fields["open_height_mm"] = {train.installed_height_m - facts.rigid->peak_m()};
     }
+    if (kind == "clearance" && facts.rigid)
+        out.fields["lift_mm"] = {facts.rigid->peak_m()};
+    if (kind == "head")
+        out.fields["wanted_mm"] = {train.installed_height_m};
+    if (kind == "near_solid")
+        out.fields["margin_mm"] = {kCloseMargin_m};
+    if (kind == "lash")
+        out.fields["wanted_mm"] = {train.lash_m};
+    if (kind == "rocker_scale" && train.rocker) {
+        out.fields["output_arm_mm"] = {train.rocker->output_arm_m};
+        out.fields["input_arm_mm"] = {train.rocker->input_arm_m};
+    }
+    if (kind == "mark")
+        out.fields["tip_mm"] = {train.valve.stem_diameter_m};
     if (kind == "ratio")
         if (const auto ratio = value_of(train, "rocker.ratio"))
             out.fields["believed"] = {*ratio};
@@ -138,7 +176,7 @@ JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::strin
     JudgedSheet out;
     try {
         const io::BenchSheet sheet = io::parse_sheet(io::draft_text(draft));
-        io::SheetSummary summary = io::summary_of(sheet);
+        io::SheetSummary summary = io::summary_of(sheet, &train);
         out.lines = std::move(summary.lines);
         out.told = std::move(summary.told);
         out.effect = effect_on(sheet, train, part);

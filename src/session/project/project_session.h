@@ -140,6 +140,8 @@ class ProjectSession {
     void add_pulls(const std::string& file, const std::vector<NotedPull>& pulls);
     /// Adds, changes or takes out a record, as one edit. Raw readings stay in the file.
     Id add_entry(EntryKind kind, const Entry& entry, const std::string& what);
+    /// Several of one kind, as one edit. Their numbers.
+    std::vector<Id> add_entries(EntryKind kind, const std::vector<Entry>& entries, const std::string& what);
     void set_entry(EntryKind kind, Id id, const Entry& entry, const std::string& what);
     void remove_entry(EntryKind kind, Id id, const std::string& what);
     /// A verdict with the revision that it was decided on, as one edit.

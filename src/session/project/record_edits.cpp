@@ -157,11 +157,24 @@ void ProjectSession::add_pulls(const std::string& file, const std::vector<NotedP
 }
 
 Id ProjectSession::add_entry(EntryKind kind, const Entry& entry, const std::string& what) {
+    return add_entries(kind, {entry}, what).front();
+}
+
+std::vector<Id> ProjectSession::add_entries(EntryKind kind, const std::vector<Entry>& entries,
+                                            const std::string& what) {
     require_store();
     const RecordKind record = io::record_kind(kind);
-    const Id id = store_->new_id(record);
-    commit_change(what, {}, {{record, id}}, [&](Project& p) { p.of(kind)[id] = entry; });
-    return id;
+    std::vector<Id> out;
+    Records records;
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+        out.push_back(store_->new_id(record));
+        records.emplace_back(record, out.back());
+    }
+    commit_change(what, {}, records, [&](Project& p) {
+        for (std::size_t i = 0; i < entries.size(); ++i)
+            p.of(kind)[out[i]] = entries[i];
+    });
+    return out;
 }
 
 void ProjectSession::set_entry(EntryKind kind, Id id, const Entry& entry, const std::string& what) {

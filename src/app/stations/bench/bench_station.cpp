@@ -3,19 +3,27 @@
 #include "app/plot/plot.h"
 
 #include "app/stations/bench/sheet_form.h"
+#include "app/stations/bench/sheet_page.h"
+#include "app/stations/bench/tester_import_dialog.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/problem/input_error.h"
+#include "io/file/safe_file.h"
+#include "io/sheet/sheet_draft.h"
+#include "io/sheet/sheet_file.h"
+#include "io/text/encoding.h"
 
 #include <QComboBox>
 #include <QHeaderView>
 #include <QLabel>
 #include <QListWidget>
+#include <QMenu>
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -41,8 +49,8 @@ QLabel* heading(const QString& text) {
 
 } // namespace
 
-BenchStation::BenchStation(Context context, QWidget* parent)
-    : Station(context, QStringLiteral("bench"), parent), pages_(new QStackedLayout(this)) {
+BenchStation::BenchStation(Context context, const Dialogs& dialogs, QWidget* parent)
+    : Station(context, QStringLiteral("bench"), parent), dialogs_(dialogs), pages_(new QStackedLayout(this)) {
     auto* empty =
         new EmptyNote(tr("<h3>Bench</h3><p>Spring tester, gauge ball, micrometer, dials: readings are "
                          "taken here, step by step, with what they say and how surely.</p>"
@@ -96,6 +104,21 @@ QWidget* BenchStation::make_list() {
             choose(static_cast<Id>(sheets_->item(row)->data(Qt::UserRole).toLongLong()));
     });
     layout->addWidget(sheets_, 1);
+    auto* files = new QToolButton;
+    files->setObjectName(QStringLiteral("bench_files"));
+    files->setText(tr("Files and paper"));
+    files->setPopupMode(QToolButton::InstantPopup);
+    files->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    auto* menu = new QMenu(files);
+    const auto add = [&](const char* name, const QString& text, auto what) {
+        menu->addAction(text, this, what)->setObjectName(QLatin1String(name));
+    };
+    add("bench_import", tr("Import sheets or tester files…"), [this] { import_sheets(); });
+    add("bench_export", tr("Save this sheet as a file…"), [this] { export_sheet(); });
+    add("bench_pdf", tr("This sheet as PDF…"), [this] { export_page(false); });
+    add("bench_blank", tr("A blank one of its kind as PDF…"), [this] { export_page(true); });
+    files->setMenu(menu);
+    layout->addWidget(files);
     remove_ = new QPushButton(tr("Remove sheet"));
     remove_->setObjectName(QStringLiteral("bench_remove"));
     connect(remove_, &QPushButton::clicked, this, &BenchStation::remove);
@@ -347,6 +370,96 @@ void BenchStation::remove() {
     if (const Entry* kept = record())
         context_.document.remove_entry(EntryKind::Sheet, sheet_,
                                        tr("Sheet removed: %1").arg(words(kept->name)));
+}
+
+void BenchStation::import_sheets() {
+    if (!context_.document.has_train())
+        return;
+    tester_columns_.clear();
+    std::vector<Entry> sheets;
+    const QStringList paths = dialogs_.open_sheets();
+    for (const QString& path : paths) {
+        try {
+            if (!read_sheets(path, sheets))
+                return emit message(tr("Nothing was imported."));
+        } catch (const InputError& error) {
+            return emit message(tr("Nothing was imported. %1").arg(words(error.what())));
+        }
+    }
+    if (sheets.empty())
+        return;
+    const std::vector<Id> ids = context_.document.add_entries(
+        EntryKind::Sheet, sheets, tr("%n sheet(s) imported", nullptr, static_cast<int>(sheets.size())));
+    if (ids.empty())
+        return; // why was told
+    choose(ids.front());
+    emit message(tr("%n sheet(s) imported.", nullptr, static_cast<int>(ids.size())));
+}
+
+bool BenchStation::read_sheets(const QString& path, std::vector<Entry>& sheets) {
+    if (!path.endsWith(QStringLiteral(".json"), Qt::CaseInsensitive))
+        return read_tester(path, sheets);
+    const std::string text = io::read_file(native(path), io::kMostSheetBytes);
+    io::parse_sheet(text, io::shown_path(native(path))); // what is wrong with it is told before it is kept
+    sheets.push_back(
+        session::sheet_record(io::draft_of(text), {},
+                              words(io::shown_path(native(path))).section(QLatin1Char('/'), -1).toStdString(),
+                              {}, context_.document.shown()));
+    return true;
+}
+
+// Files with the same columns are mapped once.
+bool BenchStation::read_tester(const QString& path, std::vector<Entry>& sheets) {
+    const io::TableShape shape = io::sniff_table(native(path));
+    std::vector<io::TestedSpring> springs;
+    if (io::shape_key(shape) == tester_columns_) {
+        springs = io::read_tester_file(native(path), shape, tester_);
+    } else {
+        TesterImportDialog dialog(path, this);
+        if (dialog.exec() != QDialog::Accepted)
+            return false;
+        dialog.remember();
+        tester_ = dialog.mapping();
+        tester_columns_ = io::shape_key(shape);
+        springs = dialog.springs();
+    }
+    const QString file = path.section(QLatin1Char('/'), -1);
+    for (const io::TestedSpring& spring : springs) {
+        bench::SheetDraft draft = session::new_sheet("spring", context_.document.train());
+        draft.rows = io::sheet_of(spring).rows;
+        const QString name =
+            spring.serial.empty() ? file : tr("Spring %1, %2").arg(words(spring.serial), file);
+        sheets.push_back(session::sheet_record(draft, {}, name.toStdString(), {}, context_.document.shown()));
+    }
+    return true;
+}
+
+void BenchStation::export_sheet() {
+    const Entry* kept = record();
+    if (!kept)
+        return emit message(tr("No sheet is shown: choose one, then save it."));
+    const QString path = dialogs_.save_file(QStringLiteral("%1.sheet.json").arg(words(kept->name)));
+    if (path.isEmpty())
+        return;
+    try {
+        io::write_file(native(path), io::draft_text(form_->sheet()));
+    } catch (const InputError& error) {
+        emit message(tr("The sheet was not saved. %1").arg(words(error.what())));
+    }
+}
+
+void BenchStation::export_page(bool blank) {
+    const Entry* kept = record();
+    if (!kept)
+        return emit message(tr("No sheet is shown: choose one, or begin it."));
+    const QString path = dialogs_.save_file(QStringLiteral("%1.pdf").arg(words(kept->name)));
+    if (path.isEmpty())
+        return;
+    const Project& project = context_.document.project();
+    const PagedSheet sheet{words(kept->name), words(project.revision_label(kept->revision)),
+                           words(kept->when), form_->sheet(), said_};
+    if (!write_text_pdf(path, sheet.name, sheet_page(sheet, context_.units, blank)))
+        emit message(tr("The page was not written: %1 cannot be. Choose another place.").arg(path));
 }
 
 void BenchStation::navigate(const QString& location) {

@@ -2,7 +2,9 @@
 // say and what they would change of the train.
 #pragma once
 
+#include "app/desk/dialogs.h"
 #include "app/desk/station.h"
+#include "io/sheet/tester_file.h"
 #include "session/bench/sheet_record.h"
 
 #include <set>
@@ -24,7 +26,7 @@ class SheetForm;
 class BenchStation : public Station {
     Q_OBJECT
   public:
-    explicit BenchStation(Context context, QWidget* parent = nullptr);
+    BenchStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Bench"); }
     QString help() const override;
     /// "new/spring", "sheet/12".
@@ -43,9 +45,18 @@ class BenchStation : public Station {
     void keep(const bench::SheetDraft& draft);
     void take_over();
     void remove();
+    void import_sheets();
+    /// Sheets of one file: a sheet file, or springs of a tester; false where the person gave up.
+    bool read_sheets(const QString& path, std::vector<Entry>& sheets);
+    bool read_tester(const QString& path, std::vector<Entry>& sheets);
+    void export_sheet();
+    void export_page(bool blank);
     QString part() const;
     const Entry* record() const;
 
+    const Dialogs& dialogs_;
+    std::string tester_columns_; ///< of the file that was mapped last in this import
+    io::TesterMapping tester_;
     QStackedLayout* pages_;
     QComboBox *kind_ = nullptr, *part_ = nullptr;
     QListWidget* sheets_ = nullptr;

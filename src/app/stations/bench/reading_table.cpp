@@ -10,8 +10,13 @@
 #include <QKeyEvent>
 #include <QRegularExpression>
 #include <algorithm>
+#include <cmath>
 
 namespace bathmos::app {
+
+namespace {
+constexpr double kStill_m = 0.02e-3; // less is no movement of the hand
+}
 
 ReadingTable::ReadingTable(DisplayUnits& units, QWidget* parent) : QTableWidget(parent), units_(units) {
     setObjectName(QStringLiteral("bench_readings"));
@@ -54,9 +59,15 @@ QString ReadingTable::turn_word(bool back) const {
     return words(back ? kind_->back : kind_->usual);
 }
 
-bool ReadingTable::takes_typing(int column) const {
+bool ReadingTable::takes_typing(int row, int column) const {
     const bench::SheetField* field = field_at(column);
-    return column < name_columns() || (field && !field->optional);
+    if (column < name_columns() || (field && !field->optional))
+        return true;
+    const int above = row - 1; // who filled it once goes on filling it
+    const auto at = static_cast<std::size_t>(column - name_columns());
+    return field && above >= 0 && above < static_cast<int>(rows_.size()) &&
+           at < rows_[static_cast<std::size_t>(above)].cells.size() &&
+           !rows_[static_cast<std::size_t>(above)].cells[at].empty();
 }
 
 void ReadingTable::set_kind(const bench::SheetKind& kind) {
@@ -156,8 +167,68 @@ void ReadingTable::go_on() {
             column = 0;
             row = std::min(row + 1, rowCount() - 1);
         }
-    } while (!takes_typing(column));
+    } while (!takes_typing(row, column));
     setCurrentCell(row, column);
+}
+
+// Where the instrument has turned about since the first two readings: up after down, or the other way.
+bool ReadingTable::turned(const std::vector<bench::SheetRow>& rows) const {
+    const std::size_t n = rows.size();
+    if (n < 3)
+        return n > 1 && rows[n - 2].back;
+    const auto first_of = [&](std::size_t i) {
+        return rows[i].cells.empty() || rows[i].cells[0].empty() ? std::optional<double>()
+                                                                 : rows[i].cells[0].front();
+    };
+    const auto a = first_of(0), b = first_of(1), before = first_of(n - 2), now = first_of(n - 1);
+    if (!a || !b || !before || !now || std::abs(*now - *before) < kStill_m)
+        return rows[n - 2].back;
+    return (*b - *a) * (*now - *before) < 0;
+}
+
+bool ReadingTable::put_values(const std::vector<InstrumentValue>& values, bool repeat) {
+    std::vector<bench::SheetRow> next = rows_;
+    const int row = std::max(0, currentRow());
+    if (row >= static_cast<int>(next.size())) {
+        next.emplace_back();
+        next.back().back = !rows_.empty() && rows_.back().back;
+    }
+    bench::SheetRow& here = next[static_cast<std::size_t>(row)];
+    here.cells.resize(kind_->columns.size());
+    std::vector<InstrumentValue> left = values; // each goes into one column
+    bool any = false;
+    for (int column = std::max(currentColumn(), name_columns());
+         const bench::SheetField* field = field_at(column); ++column) {
+        const InstrumentValue* value = value_for(left, field->key, field->quantity);
+        std::vector<double>& cell = here.cells[static_cast<std::size_t>(column - name_columns())];
+        if (!value || (!cell.empty() && !repeat))
+            continue;
+        cell.push_back(value->si);
+        left.erase(left.begin() + (value - left.data()));
+        any = true;
+    }
+    if (!any)
+        return false;
+    if (!kind_->usual.empty() && row + 1 == static_cast<int>(next.size()))
+        here.back = turned(next);
+    stale_ = true;
+    show_rows(next);
+    emit edited(rows_);
+    return true;
+}
+
+bool ReadingTable::take(bool repeat) {
+    if (!source_ || !kind_)
+        return false;
+    const std::vector<InstrumentValue> values = source_->read_now();
+    if (values.empty())
+        return false; // why was told
+    if (!put_values(values, repeat)) {
+        emit refused(tr("Nothing was taken: the device does not read what this cell holds."));
+        return false;
+    }
+    source_->was_taken();
+    return true;
 }
 
 void ReadingTable::remove_row() {
@@ -239,9 +310,22 @@ void ReadingTable::keyPressEvent(QKeyEvent* event) {
         show_rows(next);
         return emit edited(rows_);
     }
-    if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && state() != EditingState &&
-        event->modifiers() == Qt::NoModifier)
-        return go_on();
+    const bool enter =
+        (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && state() != EditingState;
+    const auto modifiers = event->modifiers() & ~Qt::KeypadModifier;
+    if (enter && modifiers == Qt::ControlModifier && source_ && source_->there()) {
+        take(true);
+        return;
+    }
+    if (enter && modifiers == Qt::NoModifier) {
+        const QTableWidgetItem* here = currentItem();
+        const bool empty = field_at(currentColumn()) && (!here || here->text().isEmpty());
+        if (!empty || !source_ || !source_->there())
+            return go_on();
+        if (take(false))
+            go_on();
+        return;
+    }
     QTableWidget::keyPressEvent(event);
 }
 

@@ -2,6 +2,7 @@
 // the last cell to a new row.
 #pragma once
 
+#include "app/instruments/reading_source.h"
 #include "app/text/display_units.h"
 #include "core/bench/sheet_kind.h"
 
@@ -17,6 +18,13 @@ class ReadingTable : public QTableWidget {
     void set_kind(const bench::SheetKind& kind);
     /// Shows rows, and an empty one to go on with.
     void show_rows(const std::vector<bench::SheetRow>& rows);
+    /// Enter in an empty cell takes what this shows; Ctrl+Enter a repeat into the same cell.
+    void set_source(ReadingSource* source) { source_ = source; }
+    /// Takes what the source shows into the cell with the cursor, and into those after it that it reads too;
+    /// false where there is nothing to take.
+    bool take(bool repeat);
+    /// The cursor on to the next cell that is usually filled.
+    void go_on();
 
   signals:
     void edited(const std::vector<bench::SheetRow>& rows);
@@ -31,13 +39,14 @@ class ReadingTable : public QTableWidget {
 
   private:
     void typed(int row, int column);
-    void go_on();
+    bool put_values(const std::vector<InstrumentValue>& values, bool repeat);
+    bool turned(const std::vector<bench::SheetRow>& rows) const;
     void remove_row();
     void paste(const QString& text);
     std::optional<bench::SheetRow> row_from(const QStringList& words) const;
     void relabel();
     void fill_row(int row, const bench::SheetRow& from);
-    bool takes_typing(int column) const;
+    bool takes_typing(int row, int column) const;
     int name_columns() const { return kind_ && !kind_->named.empty() ? 1 : 0; }
     int turn_column() const;
     const bench::SheetField* field_at(int column) const;
@@ -45,6 +54,7 @@ class ReadingTable : public QTableWidget {
 
     DisplayUnits& units_;
     const bench::SheetKind* kind_ = nullptr;
+    ReadingSource* source_ = nullptr;
     std::vector<bench::SheetRow> rows_;
     bool showing_ = false, stale_ = true; ///< stale: what is shown is not rows_, or in another unit
 };

@@ -3,6 +3,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
+#include <map>
 
 namespace bathmos::app {
 
@@ -41,18 +42,26 @@ void SheetDrawing::paintEvent(QPaintEvent*) {
     painter.translate((width() - scale * kWidth) / 2, 0);
     painter.scale(scale, scale);
     painter.setFont(Theme::text_font(12));
-    if (kind_ == QStringLiteral("height"))
-        draw_height(painter);
-    else if (kind_ == QStringLiteral("spring"))
-        draw_spring(painter, 1);
-    else if (kind_ == QStringLiteral("spring_set"))
-        draw_spring(painter, 4);
-    else if (kind_ == QStringLiteral("ratio"))
-        draw_ratio(painter);
-    else if (kind_ == QStringLiteral("stiffness"))
-        draw_stiffness(painter);
-    else if (kind_ == QStringLiteral("rocker_inertia"))
-        draw_swing(painter);
+    using Draw = void (SheetDrawing::*)(QPainter&) const;
+    static const std::map<QString, Draw> drawings = {
+        {QStringLiteral("height"), &SheetDrawing::draw_height},
+        {QStringLiteral("head"), &SheetDrawing::draw_height},
+        {QStringLiteral("spring"), &SheetDrawing::draw_spring},
+        {QStringLiteral("near_solid"), &SheetDrawing::draw_spring},
+        {QStringLiteral("spring_set"), &SheetDrawing::draw_spring},
+        {QStringLiteral("ratio"), &SheetDrawing::draw_ratio},
+        {QStringLiteral("stiffness"), &SheetDrawing::draw_stiffness},
+        {QStringLiteral("rocker_inertia"), &SheetDrawing::draw_swing},
+        {QStringLiteral("rocker_scale"), &SheetDrawing::draw_rocker_on_scale},
+        {QStringLiteral("weigh"), &SheetDrawing::draw_scale},
+        {QStringLiteral("weigh_set"), &SheetDrawing::draw_scale},
+        {QStringLiteral("lash"), &SheetDrawing::draw_lash},
+        {QStringLiteral("mark"), &SheetDrawing::draw_mark},
+        {QStringLiteral("clearance"), &SheetDrawing::draw_clearance},
+        {QStringLiteral("contact"), &SheetDrawing::draw_contact},
+        {QStringLiteral("degree_wheel"), &SheetDrawing::draw_degree_wheel}};
+    if (const auto draw = drawings.find(kind_); draw != drawings.end())
+        (this->*draw->second)(painter);
 }
 
 void SheetDrawing::arrow(QPainter& painter, QPointF from, QPointF to, const QString& text,
@@ -74,7 +83,13 @@ void SheetDrawing::dimension(QPainter& painter, QPointF from, QPointF to, const 
     const QPointF across = kHead * QPointF(-along.y(), along.x()) / length;
     for (const QPointF end : {from, to})
         painter.drawLine(end - across, end + across);
-    painter.drawText((from + to) / 2 + QPointF(7, 4), text);
+    const double words = painter.fontMetrics().horizontalAdvance(text);
+    if (std::abs(along.y()) > std::abs(along.x()))
+        painter.drawText((from + to) / 2 + QPointF(7, 4), text);
+    else if (std::abs(along.x()) > words + 8)
+        painter.drawText((from + to) / 2 + QPointF(-words / 2, -5), text);
+    else
+        painter.drawText(QPointF(std::max(from.x(), to.x()) + 7, to.y() + 4), text);
 }
 
 void SheetDrawing::coil(QPainter& painter, double x, double top, double bottom, double width) const {
@@ -113,7 +128,8 @@ void SheetDrawing::draw_height(QPainter& painter) const {
     dimension(painter, {176, 40}, {176, 70}, tr("step"),
               {QStringLiteral("old.step_mm"), QStringLiteral("new.step_mm")});
     dimension(painter, {22, 40}, {22, 57}, tr(""),
-              {QStringLiteral("old.ball_depth_mm"), QStringLiteral("new.ball_depth_mm")});
+              {QStringLiteral("old.ball_depth_mm"), QStringLiteral("new.ball_depth_mm"),
+               QStringLiteral("ball_depth_mm")});
     painter.drawText(QPointF(2, 30), tr("ball depth"));
     painter.setPen(pen({QStringLiteral("old.taper_deg"), QStringLiteral("new.taper_deg"),
                         QStringLiteral("lock_taper_deg")}));
@@ -122,19 +138,22 @@ void SheetDrawing::draw_height(QPainter& painter) const {
     painter.drawLine(QPointF(270, 34), QPointF(370, 34));
     painter.drawLine(QPointF(270, 150), QPointF(370, 150));
     coil(painter, 320, 34, 150, 56);
-    dimension(
-        painter, {388, 34}, {388, 150}, tr("height"),
-        {QStringLiteral("old_height_mm"), QStringLiteral("micrometer_mm"), QStringLiteral("wanted_mm")});
+    dimension(painter, {388, 34}, {388, 150}, tr("height"),
+              {QStringLiteral("old_height_mm"), QStringLiteral("micrometer_mm"), QStringLiteral("wanted_mm"),
+               QStringLiteral("height_mm")});
     painter.setPen(pen({QStringLiteral("shims_mm")}));
     painter.drawRect(QRectF(276, 146, 88, 4));
     painter.drawText(QPointF(232, 150), tr("shims"));
 }
 
-void SheetDrawing::draw_spring(QPainter& painter, int springs) const {
-    const bool set = springs > 1;
+void SheetDrawing::draw_spring(QPainter& painter) const {
+    const bool set = kind_ == QStringLiteral("spring_set");
+    const int springs = set ? 4 : 1;
     const QStringList height =
         set ? QStringList{QStringLiteral("seat_height_mm"), QStringLiteral("open_height_mm")}
-            : QStringList{QStringLiteral("height_mm"), QStringLiteral("installed_height_mm")};
+            : QStringList{QStringLiteral("height_mm"), QStringLiteral("resolution_height_mm"),
+                          QStringLiteral("installed_height_mm"), QStringLiteral("margin_mm"),
+                          QStringLiteral("loft_mm")};
     const double left = set ? 100 : 200, width = set ? 60.0 * springs : 60;
     painter.setPen(QPen(theme_.color(Role::Ink), 1.6));
     painter.drawRect(QRectF(left - 20, 140, width + 40, 14));

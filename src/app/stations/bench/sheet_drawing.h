@@ -23,10 +23,17 @@ class SheetDrawing : public QWidget {
 
   private:
     void draw_height(QPainter& painter) const;
-    void draw_spring(QPainter& painter, int springs) const;
+    void draw_spring(QPainter& painter) const;
     void draw_ratio(QPainter& painter) const;
     void draw_stiffness(QPainter& painter) const;
     void draw_swing(QPainter& painter) const;
+    void draw_scale(QPainter& painter) const;
+    void draw_rocker_on_scale(QPainter& painter) const;
+    void draw_lash(QPainter& painter) const;
+    void draw_mark(QPainter& painter) const;
+    void draw_clearance(QPainter& painter) const;
+    void draw_contact(QPainter& painter) const;
+    void draw_degree_wheel(QPainter& painter) const;
     void dimension(QPainter& painter, QPointF from, QPointF to, const QString& text,
                    const QStringList& keys) const;
     void arrow(QPainter& painter, QPointF from, QPointF to, const QString& text,

@@ -1,5 +1,6 @@
 #include "app/stations/bench/sheet_form.h"
 
+#include "app/instruments/instrument_bar.h"
 #include "app/stations/bench/reading_table.h"
 #include "app/stations/bench/reading_text.h"
 #include "app/stations/bench/sheet_drawing.h"
@@ -7,16 +8,18 @@
 
 #include <QEvent>
 #include <QFormLayout>
+#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QScrollArea>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace bathmos::app {
 
 namespace {
 
-constexpr int kFieldWidth = 150, kDrawingHeight = 170;
+constexpr int kFieldWidth = 150, kDrawingHeight = 156;
 
 QLabel* wrapped(const char* name) {
     auto* out = new QLabel;
@@ -30,7 +33,8 @@ QLabel* wrapped(const char* name) {
 SheetForm::SheetForm(Context context, QWidget* parent)
     : QWidget(parent), context_(context), title_(wrapped("bench_title")), purpose_(wrapped("bench_purpose")),
       how_(wrapped("bench_how")), caution_(wrapped("bench_caution")), fields_box_(new QWidget),
-      readings_(new ReadingTable(context.units)), drawing_(new SheetDrawing(context.theme)) {
+      instrument_(new InstrumentBar(context.units)), readings_(new ReadingTable(context.units)),
+      drawing_(new SheetDrawing(context.theme)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(4);
@@ -46,6 +50,7 @@ SheetForm::SheetForm(Context context, QWidget* parent)
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setWidget(fields_box_);
     layout->addWidget(scroll, 2);
+    layout->addWidget(instrument_);
     layout->addWidget(readings_, 3);
     layout->addWidget(caution_);
     connect(readings_, &ReadingTable::edited, this, [this](const std::vector<bench::SheetRow>& rows) {
@@ -53,6 +58,9 @@ SheetForm::SheetForm(Context context, QWidget* parent)
         emit edited(draft_);
     });
     connect(readings_, &ReadingTable::refused, this, &SheetForm::message);
+    readings_->set_source(instrument_);
+    connect(instrument_, &InstrumentBar::message, this, &SheetForm::message);
+    connect(instrument_, &InstrumentBar::sent_by_itself, this, &SheetForm::take_by_itself);
     connect(readings_, &ReadingTable::at_column, this, [this](const QString& key) {
         for (const bench::SheetField& column : kind_->columns)
             if (words(column.key) == key)
@@ -84,7 +92,10 @@ QLineEdit* SheetForm::add_line(const QString& key, const QString& label, const Q
     auto* name = new QLabel(label);
     name->setBuddy(edit);
     fields_->addRow(name, edit);
-    connect(edit, &QLineEdit::returnPressed, edit, [this] { focusNextPrevChild(true); });
+    connect(edit, &QLineEdit::returnPressed, edit, [this, edit] {
+        if (!edit->text().isEmpty() || !instrument_->there() || take_into(edit, false))
+            focusNextPrevChild(true);
+    });
     return edit;
 }
 
@@ -135,6 +146,7 @@ void SheetForm::rebuild(const bench::SheetKind& kind) {
 void SheetForm::show_sheet(const bench::SheetDraft& draft) {
     const bench::SheetKind* kind = bench::find_sheet_kind(draft.kind);
     draft_ = draft;
+    offer_standin();
     if (kind && kind != kind_)
         return rebuild(*kind);
     fill_fields();
@@ -189,7 +201,55 @@ void SheetForm::go_to_first_gap() {
     readings_->setCurrentCell(static_cast<int>(draft_.rows.size()), 0);
 }
 
+// What the device shows, into a field of the same quantity; true where the hand may go on.
+bool SheetForm::take_into(QLineEdit* edit, bool repeat) {
+    const std::string key = edit->property("sheet_key").toString().toStdString();
+    const auto field = std::ranges::find(kind_->fields, key, &bench::SheetField::key);
+    if (field == kind_->fields.end())
+        return true;
+    const std::vector<InstrumentValue> values = instrument_->read_now();
+    if (values.empty())
+        return false; // why was told
+    const InstrumentValue* value = value_for(values, key, field->quantity);
+    if (!value)
+        return true; // it reads something else: the field stays empty
+    std::vector<double>& kept = draft_.fields[key];
+    if (!repeat)
+        kept.clear();
+    kept.push_back(value->si);
+    edit->setText(readings_text(context_.units, field->quantity, kept));
+    edit->setModified(false);
+    instrument_->was_taken();
+    emit edited(draft_);
+    return true;
+}
+
+// A device with a button of its own: its line goes where the cursor is, and the cursor goes on.
+void SheetForm::take_by_itself() {
+    auto* edit = qobject_cast<QLineEdit*>(focusWidget());
+    if (edit && edit->text().isEmpty() && edit->property("sheet_key").isValid()) {
+        if (take_into(edit, false))
+            focusNextPrevChild(true);
+    } else if (readings_->isVisible() && readings_->take(false)) {
+        readings_->go_on();
+    }
+}
+
+void SheetForm::offer_standin() {
+    QList<double> heights_mm;
+    for (const char* key : {"seat_height_mm", "open_height_mm"})
+        if (const auto at = draft_.fields.find(key); at != draft_.fields.end())
+            heights_mm << at->second.front() / unit_of(Quantity::Length).to_si;
+    instrument_->set_standin(standin_for(draft_.kind, heights_mm));
+}
+
 bool SheetForm::eventFilter(QObject* watched, QEvent* event) {
+    if (auto* key = event->type() == QEvent::KeyPress ? static_cast<QKeyEvent*>(event) : nullptr;
+        key && (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) &&
+        (key->modifiers() & Qt::ControlModifier) && instrument_->there()) {
+        take_into(static_cast<QLineEdit*>(watched), true);
+        return true;
+    }
     if (event->type() == QEvent::FocusIn)
         point_at(watched->property("sheet_key").toString(), watched->property("sheet_how").toString());
     return QWidget::eventFilter(watched, event);

@@ -13,6 +13,7 @@ class QLineEdit;
 
 namespace bathmos::app {
 
+class InstrumentBar;
 class ReadingTable;
 class SheetDrawing;
 
@@ -39,6 +40,9 @@ class SheetForm : public QWidget {
     void fill_fields();
     void typed(QLineEdit* edit, const bench::SheetField& field);
     void point_at(const QString& key, const QString& how);
+    bool take_into(QLineEdit* edit, bool repeat);
+    void take_by_itself();
+    void offer_standin();
 
     Context context_;
     bench::SheetDraft draft_;
@@ -46,6 +50,7 @@ class SheetForm : public QWidget {
     QLabel *title_, *purpose_, *how_, *caution_;
     QWidget* fields_box_;
     QFormLayout* fields_ = nullptr;
+    InstrumentBar* instrument_;
     ReadingTable* readings_;
     SheetDrawing* drawing_;
     std::map<std::string, QLineEdit*> edits_;

@@ -5,6 +5,7 @@
 #include "app/plot/series.h"
 #include "app/stations/motion/handles_panel.h"
 #include "app/stations/motion/hold_panel.h"
+#include "app/stations/motion/spring_need_panel.h"
 #include "app/stations/motion/uncertainty_panel.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
@@ -136,6 +137,8 @@ QWidget* MotionStation::make_speed_plots() {
     tabs_->addTab(new UncertaintyPanel(context_), tr("Uncertainty"));
     hold_ = new HoldPanel(context_);
     tabs_->addTab(hold_, tr("Hold"));
+    springs_ = new SpringNeedPanel(context_);
+    tabs_->addTab(springs_, tr("Spring"));
     tabs_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Ignored); // the same room on every tab
     layout->addWidget(tabs_, 6);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
@@ -367,6 +370,7 @@ void MotionStation::fill_map() {
 
 void MotionStation::stop() {
     hold_->stop();
+    springs_->stop();
 }
 
 QString MotionStation::help() const {
@@ -381,11 +385,16 @@ QString MotionStation::help() const {
         "Down in its field. The limit, its metric and the curve at the cursor follow while you drag, first "
         "coarse, then refined; letting go makes it an edit that Ctrl+Z takes back, Escape leaves all as it "
         "was. The strip shows the trial and what was before. Every number in Train can be dragged, too.</p>"
-        "<p><b>LimitUncertainty</b>: each number is known only so well. Two hundred trains within those "
+        "<p><b>Uncertainty</b>: each number is known only so well. Two hundred trains within those "
         "tolerances "
         "give "
         "the band on the strip (10 to 90 %) and which number is worth measuring better. <b>Hold</b> runs on "
-        "for seconds at the cursor's speed. Ctrl+E exports what is computed.</p><p>Right: each metric over "
+        "for seconds at the cursor's speed. <b>Spring</b> tries some fifty seat loads and rates: lines of "
+        "equal "
+        "limit, the spring of least load that keeps the target and the one with most margin, those of the "
+        "shelf "
+        "among them; load and stress can be bounded. Ctrl+E exports what is computed.</p><p>Right: each "
+        "metric over "
         "speed with its limit (hatched) and where it is crossed for "
         "good; choose one in the table. The map "
         "shows the valve less the kinematic lift at all speeds: one colour where it lags, the other where it "

@@ -12,6 +12,7 @@ class QTabWidget;
 namespace bathmos::app {
 
 class HoldPanel;
+class SpringNeedPanel;
 class MapPlot;
 class NumberTable;
 class Plot;
@@ -48,6 +49,7 @@ class MotionStation : public Station {
     MapPlot* map_ = nullptr;
     QTabWidget* tabs_ = nullptr;
     HoldPanel* hold_ = nullptr;
+    SpringNeedPanel* springs_ = nullptr;
     NumberTable* table_ = nullptr;
     Refresher *cycle_refresh_ = nullptr, *speed_refresh_ = nullptr;
     bool metric_chosen_ = false;

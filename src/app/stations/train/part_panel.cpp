@@ -16,7 +16,7 @@ namespace bathmos::app {
 
 namespace {
 
-enum ValueColumn { kWhat, kValue, kUnit, kPlusMinus, kSourceColumn, kValueColumns };
+enum ValueColumn { kWhat, kValue, kUnitColumn, kPlusMinus, kSourceColumn, kValueColumns };
 constexpr int kValueRow = 28;
 
 QTableWidgetItem* fixed(const QString& text) {
@@ -139,7 +139,7 @@ void PartPanel::show_values(const Part& part) {
         if (fact.kind == part.kind)
             add_fact_row(part, fact);
     values_->horizontalHeader()->setSectionResizeMode(kWhat, QHeaderView::Stretch);
-    const std::pair<int, int> widths[] = {{kValue, 72}, {kUnit, 40}, {kPlusMinus, 40}, {kSourceColumn, 96}};
+    const std::pair<int, int> widths[] = {{kValue, 72}, {kUnitColumn, 40}, {kPlusMinus, 40}, {kSourceColumn, 96}};
     for (const auto& [column, width] : widths)
         values_->setColumnWidth(column, width);
 }
@@ -152,7 +152,7 @@ void PartPanel::add_value_row(const PartValue& value) {
     values_->setItem(row, kWhat, what);
     const double unit = unit_of(value.quantity, context_.units.system()).to_si;
     values_->setItem(row, kValue, new QTableWidgetItem(QString::number(value.value / unit, 'g', 6)));
-    values_->setItem(row, kUnit, fixed(context_.units.unit_name(value.quantity)));
+    values_->setItem(row, kUnitColumn, fixed(context_.units.unit_name(value.quantity)));
     values_->setItem(row, kPlusMinus,
                      new QTableWidgetItem(value.tolerance
                                               ? QString::number(value.tolerance->plus_minus / unit, 'g', 4)
@@ -195,7 +195,7 @@ void PartPanel::add_fact_row(const Part& part, const PartFact& fact) {
         const double unit = unit_of(fact.quantity, context_.units.system()).to_si;
         values_->setItem(row, kValue,
                          new QTableWidgetItem(number ? QString::number(*number / unit, 'g', 6) : QString()));
-        values_->setItem(row, kUnit, fixed(context_.units.unit_name(fact.quantity)));
+        values_->setItem(row, kUnitColumn, fixed(context_.units.unit_name(fact.quantity)));
         return;
     }
     auto* choice = new QComboBox;
@@ -215,7 +215,7 @@ void PartPanel::add_fact_row(const Part& part, const PartFact& fact) {
         });
     });
     values_->setCellWidget(row, kValue, choice);
-    values_->setItem(row, kUnit, fixed({}));
+    values_->setItem(row, kUnitColumn, fixed({}));
 }
 
 void PartPanel::show_comparison(const Part& a, const Part& b) {

@@ -1,0 +1,276 @@
+#include "core/bench/keyed_kinds.h"
+#include "core/rocker/rocker_geometry.h"
+#include "core/train/train_figures.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace bathmos::bench {
+
+namespace {
+
+constexpr double kLashAlike_m = 0.03e-3; // feeler gauges do not tell less
+constexpr double kFeeler_m = 0.015e-3;   // a hand's feel, one deviation
+constexpr double kNarrowMark_m = 1.5e-3, kEdge_m = 0.75e-3, kMarkOff_m = 0.5e-3; // physics.md 4
+constexpr double kClose_m = 1.27e-3, kRoomy_m = 2.54e-3;                         // the two schools of margin
+constexpr double kSealLeast_m = 1.3e-3, kRockerLeast_m = 1.0e-3; // trade practice, as the fit rules
+
+struct Gap {
+    const char *key, *label, *rule;
+    double least_m;
+    Check check;
+    bool with_lift; ///< read with the valve closed: the lift is taken off
+};
+constexpr Gap kGaps[] = {
+    {"to_seal_mm", "retainer to seal", "seal_too_close", kSealLeast_m, Check::RetainerToSeal, true},
+    {"to_rocker_mm", "retainer to rocker", "rocker_too_close", kRockerLeast_m, Check::RetainerToRocker,
+     false},
+};
+
+// A name is any text: what it holds is no pattern.
+MeasuredText valve(const std::string& name) {
+    return MeasuredText("valve " + name + ": ");
+}
+
+Told told_of_off(const std::string& name, double lash_m, double wanted_m) {
+    return {"off", valve(name) + MeasuredText("{} where {} is wanted",
+                                              {{Quantity::Length, lash_m}, {Quantity::Length, wanted_m}})};
+}
+
+// Of the cold lash since the last sheet: what wears, by the way it goes.
+Told told_of_wear(const std::string& name, double moved_m) {
+    return {moved_m > 0 ? "opens" : "closes",
+            valve(name) + MeasuredText(moved_m > 0
+                                           ? "lash has grown by {} since the last sheet: tip, wheel, lobe or "
+                                             "adjuster wears"
+                                           : "lash has shrunk by {} since the last sheet: seat or valve face "
+                                             "wears",
+                                       {{Quantity::Length, std::abs(moved_m)}})};
+}
+
+} // namespace
+
+KeyedAnswer lash_of_valves(const KeyedSheet& sheet, const Train*) {
+    if (sheet.rows.empty())
+        refuse("rows", "no valve", "one row a valve");
+    KeyedAnswer out;
+    out.of_each = "valves";
+    const auto wanted = sheet.find("wanted_mm");
+    Figure sum;
+    int counted = 0;
+    for (const KeyedSheet::Row& row : sheet.rows) {
+        const auto cold = row.find("cold_mm"), hot = row.find("hot_mm"), before = row.find("before_mm");
+        if (!cold && !hot)
+            refuse("rows.cold_mm", fmt::format("nothing was read at valve \"{}\"", row.name),
+                   "read it cold or hot");
+        for (const auto& one : {cold, hot, before})
+            if (one)
+                require_between("rows.cold_mm", Quantity::Length, {one->value}, 0, 3e-3);
+        const Figure now{(hot ? hot : cold)->value, std::max((hot ? hot : cold)->sd, kFeeler_m)};
+        AnswerItem item{row.name, {}};
+        if (cold && hot)
+            item.values.push_back(
+                {"grows_mm", "grows from cold to hot", minus(*hot, *cold), Quantity::Length});
+        if (wanted) {
+            const double off = now.value - wanted->value;
+            item.values.push_back({"to_turn_mm", "to take up", Figure{off, now.sd}, Quantity::Length});
+            if (std::abs(off) > kLashAlike_m)
+                out.told.push_back(told_of_off(row.name, now.value, wanted->value));
+        }
+        if (before) {
+            const Figure same = cold ? *cold : now; // an earlier sheet is cold
+            const double moved = same.value - before->value;
+            item.values.push_back({"moved_mm", "since the last sheet",
+                                   Figure{moved, std::sqrt(2.0) * kFeeler_m}, Quantity::Length});
+            if (std::abs(moved) > 3 * std::sqrt(2.0) * kFeeler_m)
+                out.told.push_back(told_of_wear(row.name, moved));
+        }
+        out.items.push_back(std::move(item));
+        sum = {sum.value + now.value, std::hypot(sum.sd, now.sd)};
+        ++counted;
+    }
+    const Figure mean{sum.value / counted, std::max(sum.sd / counted, kFeeler_m)};
+    out.values.push_back({"lash_mm", "mean lash", mean, Quantity::Length});
+    out.found.push_back({"lash_mm", "Lash", mean, Source::Gauge});
+    if (out.told.empty())
+        out.closes.push_back(Check::Lash);
+    return out;
+}
+
+KeyedAnswer witness_mark(const KeyedSheet& sheet, const Train* train) {
+    const Figure width = sheet.at("width_mm"), offset = sheet.at("offset_mm"), tip = sheet.at("tip_mm");
+    require_between("width_mm", Quantity::Length, {width.value}, 1e-5, 0.03);
+    require_between("tip_mm", Quantity::Length, {tip.value}, 2e-3, 0.05);
+    require_between("offset_mm", Quantity::Length, {offset.value}, -0.02, 0.02);
+    const auto cap = sheet.find("cap_mm");
+    const double face = cap ? std::max(cap->value, tip.value) : tip.value;
+    const Figure edge = minus(times(0.5, {face, tip.sd, tip.freedom}),
+                              plus({std::abs(offset.value), offset.sd, offset.freedom}, times(0.5, width)));
+    KeyedAnswer out;
+    out.values = {{"edge_mm", "mark's edge to the tip's edge", edge, Quantity::Length},
+                  {"off_centre_mm", "off the middle, away from the pivot", offset, Quantity::Length}};
+    if (edge.value < kEdge_m)
+        out.told.push_back({"near_edge",
+                            {"the mark ends {} from the tip's edge, {} is the least: another rod length, a "
+                             "stand's shim, or a cap",
+                             {{Quantity::Length, edge.value}, {Quantity::Length, kEdge_m}}}});
+    if (width.value > kNarrowMark_m)
+        out.told.push_back(
+            {"wide",
+             {"the mark is {} wide, about 1 mm is narrow: the tip travels too far over the stem",
+              {{Quantity::Length, width.value}}}});
+    out.lines.push_back(
+        std::abs(offset.value) < width.value / 2
+            ? MeasuredText("centred school: the mark covers the middle")
+            : MeasuredText("centred school: off the middle by {}", {{Quantity::Length, offset.value}}));
+    out.lines.push_back(offset.value >= 0 && offset.value <= 1e-3
+                            ? MeasuredText("outside school: slightly outside, as it wants")
+                            : MeasuredText("outside school: wants up to 1 mm away from the pivot, not {}",
+                                           {{Quantity::Length, offset.value}}));
+    const auto* geometry =
+        train && train->rocker ? std::get_if<RockerGeometry>(&train->rocker->ratio) : nullptr;
+    if (geometry && train->pushrod) {
+        const RockerLinkage linkage(*geometry, train->rocker->input_arm_m, train->rocker->output_arm_m,
+                                    train->pushrod->length_m);
+        const double peak_m = curve_of(train->lobe).at(0);
+        double low = 1, high = -1;
+        for (int i = 0; i <= 40; ++i) {
+            const double at = linkage.at(peak_m * i / 40).contact_offset_m;
+            low = std::min(low, at);
+            high = std::max(high, at);
+        }
+        out.values.push_back({"computed_offset_mm", "middle of the computed path",
+                              Figure{(low + high) / 2, 0}, Quantity::Length});
+        out.values.push_back(
+            {"computed_width_mm", "width of the computed path", Figure{high - low, 0}, Quantity::Length});
+        if (const double apart = offset.value - (low + high) / 2; std::abs(apart) > kMarkOff_m)
+            out.told.push_back({"not_as_computed",
+                                {"the mark lies {} from the computed path: the geometry is not as "
+                                 "believed (stand, rod, stem)",
+                                 {{Quantity::Length, apart}}}});
+    }
+    if (out.told.empty())
+        out.closes.push_back(Check::WitnessMark);
+    return out;
+}
+
+KeyedAnswer clearances(const KeyedSheet& sheet, const Train*) {
+    const Figure lift = sheet.at("lift_mm");
+    require_between("lift_mm", Quantity::Length, {lift.value}, 1e-3, 0.03);
+    const auto loft = sheet.find("loft_mm");
+    if (loft)
+        require_between("loft_mm", Quantity::Length, {loft->value}, 0, 0.01);
+    const double beyond = loft ? loft->value : 0;
+    KeyedAnswer out;
+    for (const Gap& gap : kGaps) {
+        const auto read = sheet.find(gap.key);
+        if (!read)
+            continue;
+        require_between(gap.key, Quantity::Length, {read->value}, 0, 0.05);
+        const Figure left = gap.with_lift ? minus(minus(*read, lift), {beyond, 0}) : *read;
+        out.values.push_back(
+            {std::string(gap.key) + "_left", std::string(gap.label) + ", least", left, Quantity::Length});
+        if (left.value < gap.least_m)
+            out.told.push_back(
+                {gap.rule,
+                 {std::string(gap.label) + ": {} left, {} is the least; relieve with a generous radius: a "
+                                           "sharp edge starts a crack",
+                  {{Quantity::Length, left.value}, {Quantity::Length, gap.least_m}}}});
+        else
+            out.closes.push_back(gap.check);
+    }
+    // Valve pressed by a dial until it touches the piston, at crank angles about the overlap.
+    const auto least = sheet.find("piston_least_mm");
+    const double wanted = least ? least->value : 2e-3;
+    const KeyedSheet::Row* worst = nullptr;
+    Figure smallest{1, 0};
+    for (const KeyedSheet::Row& row : sheet.rows) {
+        const auto gap = row.find("gap_mm");
+        if (!gap)
+            continue;
+        require_between("rows.gap_mm", Quantity::Length, {gap->value}, 0, 0.05);
+        if (gap->value < smallest.value) {
+            smallest = *gap;
+            worst = &row;
+        }
+    }
+    if (worst) {
+        const Figure left = minus(smallest, {beyond, 0});
+        out.values.push_back({"piston_mm", "valve to piston, least", left, Quantity::Length});
+        out.values.push_back({"piston_at_deg", "where", worst->find("crank_deg"), Quantity::Angle});
+        if (left.value < wanted)
+            out.told.push_back({"piston_too_close",
+                                {"valve to piston: {} left with what the motion adds, {} is wanted",
+                                 {{Quantity::Length, left.value}, {Quantity::Length, wanted}}}});
+        if (worst == &sheet.rows.front() || worst == &sheet.rows.back())
+            out.told.push_back(
+                {"range_too_short", MeasuredText("the least gap is the first or the last that was read: "
+                                                 "read further round the overlap")});
+        else if (left.value >= wanted)
+            out.closes.push_back(Check::PistonToValve);
+    }
+    if (out.values.empty())
+        refuse("to_seal_mm", "no gap was read", "read at least one");
+    return out;
+}
+
+KeyedAnswer near_solid(const KeyedSheet& sheet, const Train* train) {
+    if (!train || train->springs.empty())
+        refuse("kind", "needs a train with springs", "open the build, or name the train (--train)");
+    const Figure margin = sheet.at("margin_mm");
+    require_between("margin_mm", Quantity::Length, {margin.value}, 0, 0.02);
+    const auto loft = sheet.find("loft_mm");
+    const double beyond = loft ? loft->value : 0;
+    require_between("loft_mm", Quantity::Length, {beyond}, 0, 0.01);
+    const double lift = RigidMotion(*train, curve_of(train->lobe)).peak_m();
+    KeyedAnswer out;
+    out.of_each = "springs";
+    double tallest = 0;
+    for (const Spring& spring : train->springs) {
+        const SpringStatics statics(spring);
+        tallest = std::max(tallest, statics.solid_height_m() + lift + beyond + margin.value);
+    }
+    double seat_N = 0, open_N = 0;
+    for (const Spring& spring : train->springs) {
+        const SpringStatics statics(spring);
+        const double own = statics.solid_height_m() + lift + beyond + margin.value;
+        seat_N += statics.load_N(tallest);
+        open_N += statics.load_N(tallest - lift);
+        const double left = tallest - lift - statics.solid_height_m();
+        AnswerItem item{
+            spring.name,
+            {{"height_mm", "height for that margin", Figure{own, margin.sd}, Quantity::Length},
+             {"margin_mm", "margin at rest, all at the tallest", Figure{left, margin.sd}, Quantity::Length}}};
+        if (const auto stress = statics.stress_Pa(tallest - lift))
+            item.values.push_back({"stress_MPa", "stress open", Figure{*stress, 0}, Quantity::Stress});
+        out.items.push_back(std::move(item));
+        if (left < 0)
+            out.told.push_back({"solid", MeasuredText(spring.name + ": coils touch at full lift")});
+        else if (left < kClose_m)
+            out.told.push_back(
+                {"under_close",
+                 MeasuredText(spring.name + ": ") +
+                     MeasuredText("{} to solid at rest, under the {} that even the close school keeps; "
+                                  "measure the solid height, and again",
+                                  {{Quantity::Length, left}, {Quantity::Length, kClose_m}})});
+    }
+    out.values = {
+        {"height_mm", "installed height", Figure{tallest, margin.sd}, Quantity::Length},
+        {"shim_mm", "shim against now", Figure{train->installed_height_m - tallest, 0}, Quantity::Length},
+        {"seat_N", "seat load there", Figure{seat_N, 0}, Quantity::Force},
+        {"open_N", "open load there", Figure{open_N, 0}, Quantity::Force}};
+    out.lines.emplace_back(
+        margin.value <= kRoomy_m
+            ? "close school: little room to surge, the coils stop it themselves; asks for a measured "
+              "solid height and checks again and again"
+            : "roomy school: forgives mistakes; surge has room, watch its orders on the rig");
+    if (train->installed_height_m < tallest - 1e-5)
+        out.lines.emplace_back(
+            "the height now is shorter than that: no shim helps, another retainer, seat or spring does");
+    out.found.push_back(
+        {"installed_height_mm", "Installed height", Figure{tallest, 0.075e-3}, Source::Gauge});
+    return out;
+}
+
+} // namespace bathmos::bench
