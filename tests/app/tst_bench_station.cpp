@@ -360,6 +360,36 @@ class TstBenchStation : public QObject {
         CONTAINS(f.says().toStdString(), "mark's edge to the tip's edge: 3.05");
     }
 
+    void a_sheet_is_set_against_another_of_its_kind() {
+        BenchFixture f;
+        const auto type_spring = [&](double seat_N) {
+            f.begin("spring");
+            f.type("installed_height_mm", "44");
+            f.type("valve_lift_mm", "12");
+            f.readings().setFocus();
+            f.readings().setCurrentCell(0, 0);
+            for (int k = 0; k < 5; ++k)
+                f.read({QString::number(46 - 4 * k), QString::number(seat_N + 140 * k)});
+        };
+        type_spring(300);
+        auto* against = f.find<QComboBox>("bench_against");
+        QVERIFY(!against->isVisible()); // there is no other
+        type_spring(270);
+        QVERIFY(against->isVisible());
+        QCOMPARE(against->count(), 2);
+        QVERIFY(!f.find<QLabel>("bench_differs")->isVisible());
+        against->setCurrentIndex(1);
+        emit against->activated(1);
+        f.wait_for_redraw();
+        const std::string said = f.find<QLabel>("bench_differs")->text().toStdString();
+        CONTAINS(said, "seat load: -30 N against it, -8.1 %");
+        CONTAINS(said, "tired");
+        CONTAINS(said, "N/mm against it");
+        CONTAINS(said, "no more than both are known to"); // the rate is the same
+        auto* picture = f.window->findChild<BenchStation*>()->findChild<Plot*>();
+        QCOMPARE(picture->points(2).size(), 5);
+    }
+
     void the_page_holds_what_was_read_and_a_blank_one_only_asks() {
         bench::SheetDraft draft{
             "lash", {{"wanted_mm", {0.45e-3}}}, {{"<1i>", {{0.40e-3}, {}, {}}, false}}, ""};

@@ -2,10 +2,12 @@
 // bench planted in them.
 #include "core/bench/height_sheet.h"
 #include "core/bench/ratio_sheet.h"
+#include "core/bench/sheet_effect.h"
 #include "core/bench/spring_set.h"
 #include "core/bench/spring_sheet.h"
 #include "core/bench/stiffness_sheet.h"
 #include "core/bench/straight_line.h"
+#include "core/train/train_check.h"
 #include "support.h"
 
 #include <random>
@@ -111,12 +113,14 @@ class TstBench : public QObject {
         Readings bare = r;
         bare.zero_before.reset();
         bare.zero_after.reset();
-        NEAR(means_of(bare)[1].sd, std::sqrt(2 * 0.1 * 0.1), 1e-12); // no zero was read, nor a drift taken out
+        NEAR(means_of(bare)[1].sd, std::sqrt(2 * 0.1 * 0.1),
+             1e-12); // no zero was read, nor a drift taken out
         r.resolution = 2;
         const double own = 2 / std::sqrt(12.0); // the instrument's own is larger, and known
         NEAR(means_of(r)[0].sd, own * std::sqrt(1.5), 1e-12);
         QVERIFY(std::isinf(means_of(r)[0].freedom));
-        QVERIFY(told_of_drift(r, "the scale", Quantity::Mass, 20, 0).empty()); // 0.4 is within three times that
+        QVERIFY(
+            told_of_drift(r, "the scale", Quantity::Mass, 20, 0).empty()); // 0.4 is within three times that
         r.resolution = 0.01;
         QVERIFY(told_of(told_of_drift(r, "the scale", Quantity::Mass, 20, 0), "drift"));
     }
@@ -459,6 +463,31 @@ class TstBench : public QObject {
         }
         QVERIFY2(k.share() >= 0.88 && k.share() <= 0.99, qPrintable(QString::number(k.share())));
         QVERIFY2(cried < kDrawn / 20, qPrintable(QString::number(cried)));
+    }
+
+    void a_ratio_that_varies_goes_into_the_train_along_the_lift() {
+        const auto read = [](double curve) { // lift over rise with a ratio that falls by `curve` a millimetre
+            RatioSheet out;
+            std::vector<double> rise, lift;
+            for (int k = 0; k <= 8; ++k) {
+                rise.push_back(k * 1e-3);
+                lift.push_back(1.7 * k * 1e-3 - curve * k * k / 2.0 * 1e-3 + (k % 2 ? 1e-6 : -1e-6));
+            }
+            out.rise_m = readings_of(rise);
+            out.lift_m = readings_of(lift);
+            return figures_of(out);
+        };
+        Train train = starter_train();
+        const RatioFigures straight = read(0), bent = read(0.02);
+        QVERIFY(!straight.table && bent.table);
+        QCOMPARE(effect_of(straight, train).changes.front().key, std::string("rocker.ratio"));
+        const SheetEffect effect = effect_of(bent, train);
+        QCOMPARE(effect.changes.size(), std::size_t(1));
+        QCOMPARE(effect.changes[0].key, std::string("rocker.ratio_table"));
+        train = with_changes(train, effect, {"rocker.ratio_table"});
+        QVERIFY(check_train(train).empty());
+        NEAR(train.rocker_map().travel(6e-3), (1.7 * 6 - 0.02 * 18) * 1e-3, 5e-6);
+        NEAR(train.rocker_map().ratio(4e-3), 1.7 - 0.08, 0.01);
     }
 
     void freedom_of_a_sum_is_that_of_its_largest_share() {

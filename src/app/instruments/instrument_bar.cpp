@@ -14,8 +14,9 @@
 namespace bathmos::app {
 
 InstrumentBar::InstrumentBar(DisplayUnits& units, QWidget* parent)
-    : QWidget(parent), units_(units), choice_(new QComboBox), describe_(new QPushButton(tr("Device…"))),
-      try_(new QPushButton(tr("Try without a device"))), hand_(new QToolButton), shows_(new QLabel) {
+    : QWidget(parent), units_(units), link_(this), process_(this), choice_(new QComboBox),
+      describe_(new QPushButton(tr("Device…"))), try_(new QPushButton(tr("Try without a device"))),
+      hand_(new QToolButton), shows_(new QLabel) {
     auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     choice_->setObjectName(QStringLiteral("instrument_choice"));

@@ -11,6 +11,7 @@ namespace bathmos::bench {
 
 namespace {
 
+constexpr double kVaries = 4, kFirstRise_m = 0.1e-3;
 constexpr double kSameRise_m = 20e-6, kApart_m = 30e-6, kOff = 0.01;
 
 // What was read at one rise, up and down.
@@ -136,6 +137,24 @@ std::optional<Figure> stiffness_of(const WorkingLifts& working, const std::vecto
     return Figure{1 / line.slope.value, line.slope.sd / (line.slope.value * line.slope.value)};
 }
 
+// Where local ratios differ by more than they are known to, and by a hundredth.
+std::optional<RatioTable> table_of(const std::vector<Level>& levels, const std::vector<LocalRatio>& local) {
+    if (local.size() < 3)
+        return std::nullopt;
+    const auto by_ratio = [](const LocalRatio& one) { return one.ratio.value; };
+    const auto [low, high] = std::ranges::minmax_element(local, {}, by_ratio);
+    const double apart = high->ratio.value - low->ratio.value;
+    if (apart < kVaries * std::hypot(low->ratio.sd, high->ratio.sd) || apart < kOff * high->ratio.value)
+        return std::nullopt;
+    RatioTable out{{0}, {0}};
+    for (const Level& one : levels)
+        if (one.rise_m > kFirstRise_m && one.lift_m > out.output_m.back()) {
+            out.input_m.push_back(one.rise_m);
+            out.output_m.push_back(one.lift_m);
+        }
+    return out.input_m.size() > 3 ? std::optional(out) : std::nullopt;
+}
+
 } // namespace
 
 RatioFigures figures_of(const RatioSheet& sheet) {
@@ -170,6 +189,7 @@ RatioFigures figures_of(const RatioSheet& sheet) {
             std::sqrt(std::pow(x[0] - middle, 2) + std::pow(x[1] - middle, 2) + std::pow(x[2] - middle, 2));
         out.local.push_back({levels[i].rise_m, slope});
     }
+    out.table = table_of(levels, out.local);
     if (sheet.working)
         out.stiffness_N_per_m = stiffness_of(*sheet.working, levels, one);
     compare_up_and_down(levels, out.told);

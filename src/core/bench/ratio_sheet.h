@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/bench/readings.h"
+#include "core/rocker/rocker_map.h"
 
 #include <optional>
 
@@ -32,7 +33,9 @@ struct RatioFigures {
     Figure ratio;                            ///< peak lift over peak rise
     std::vector<LocalRatio> local;           ///< slope over three neighbours, at the middle one
     std::optional<Figure> stiffness_N_per_m; ///< of the train, at the valve
-    std::vector<Told> told;                  ///< "not_as_believed", "up_down_differ", "dial_moved", "drift"
+    /// The lift at each rise, from nothing at nothing; empty where the ratio is one along the lift.
+    std::optional<RatioTable> table;
+    std::vector<Told> told; ///< "not_as_believed", "up_down_differ", "dial_moved", "drift"
 };
 
 /// A reading's deviation is the larger of the instruments' own and what readings scatter about parabolas

@@ -18,10 +18,12 @@ struct Figure {
     double value = 0, sd = 0;
     double freedom = std::numeric_limits<double>::infinity();
 };
-/// Sum, difference and multiple of figures whose errors are independent; degrees of freedom by their share of
-/// the variance [Satterthwaite 1946].
+/// Sum of figures whose errors are independent; degrees of freedom by their share of the variance
+/// [Satterthwaite 1946].
 Figure plus(const Figure& a, const Figure& b);
+/// Difference, likewise.
 Figure minus(const Figure& a, const Figure& b);
+/// Multiple of a figure, of the same freedom.
 Figure times(double factor, const Figure& figure);
 /// The figure with its deviation widened for the freedom it was found with, by_student().
 Figure stated(const Figure& figure);

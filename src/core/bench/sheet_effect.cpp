@@ -82,7 +82,16 @@ SheetEffect effect_of(const RatioFigures& figures, const Train& train) {
     SheetEffect out;
     if (tells(figures.told, {"dial_moved"}) || !train.rocker)
         return out;
-    if (auto change = change_of(train, "rocker.ratio", "Rocker ratio", figures.ratio, Source::Gauge))
+    if (figures.table && !std::holds_alternative<RockerGeometry>(train.rocker->ratio))
+        out.changes.push_back({"rocker.ratio_table",
+                               fmt::format("Ratio along the lift, {} rises", figures.table->input_m.size()),
+                               Quantity::Count,
+                               train.rocker_map().ratio(figures.table->input_m.back() / 2),
+                               RockerMap(*figures.table).ratio(figures.table->input_m.back() / 2),
+                               {Source::Gauge, 0},
+                               {},
+                               figures.table});
+    else if (auto change = change_of(train, "rocker.ratio", "Rocker ratio", figures.ratio, Source::Gauge))
         out.changes.push_back(std::move(*change));
     out.closes.push_back(Check::Ratio);
     return out;
@@ -125,6 +134,9 @@ Train with_changes(Train train, const SheetEffect& effect, const std::set<std::s
             std::erase_if(train.tolerances,
                           [&](const auto& known) { return known.first.starts_with(of_this); });
             train.springs[place] = *one.spring;
+        } else if (one.table) {
+            train.rocker->ratio = *one.table;
+            train.tolerances.erase("rocker.ratio");
         } else {
             set_value(train, one.key, one.after);
         }

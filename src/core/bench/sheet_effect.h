@@ -15,12 +15,14 @@ namespace bathmos::bench {
 
 /// One number as it is in the train and as the sheet has it, SI; the tolerance is two deviations.
 struct SheetChange {
-    std::string key; ///< as in the train file; "springs[0].load_table" puts the whole spring as tested
+    std::string key; ///< as in the train file; "springs[0].load_table" puts the whole spring as tested,
+                     ///< "rocker.ratio_table" the ratio along the lift
     std::string label;
     Quantity quantity = Quantity::Count;
     double before = 0, after = 0;
     Tolerance tolerance{};
-    std::optional<Spring> spring{}; ///< where the whole spring is put
+    std::optional<Spring> spring{};    ///< where the whole spring is put
+    std::optional<RatioTable> table{}; ///< where a ratio along the lift is put
     bool operator==(const SheetChange&) const = default;
 };
 
@@ -37,8 +39,8 @@ SheetEffect effect_of(const SpringSheet& sheet, const SpringFigures& figures, co
                       std::size_t spring);
 /// The installed height with its shims.
 SheetEffect effect_of(const HeightFigures& figures, const Train& train);
-/// A fixed ratio; closes the check of the ratio also where the train has another kind. None where a dial has
-/// moved.
+/// The ratio along the lift where it varies or the train has such a table, else a fixed one; closes the check
+/// of the ratio also where the train has a geometry. None where a dial has moved.
 SheetEffect effect_of(const RatioFigures& figures, const Train& train);
 /// One of the stiffnesses that a train has: "rocker.stiffness_N_per_mm", "pushrod.stiffness_N_per_mm".
 SheetEffect effect_of(const StiffnessFigures& figures, const Train& train, const std::string& key);

@@ -23,6 +23,7 @@ class SummaryWriter {
     void value(const std::string& key, const std::string& words, const std::optional<Figure>& value,
                Quantity quantity) {
         out_[key] = value ? json_of(*value, quantity) : Json(nullptr);
+        values_.push_back({key, words, value, quantity});
         if (!value)
             lines_.emplace_back(words + ": not known");
         else if (number_text(quantity, 2 * value->sd) != number_text(quantity, 0)) // else no digit shows it
@@ -43,13 +44,14 @@ class SummaryWriter {
         out_["told"] = Json::array();
         for (const bench::Told& one : told)
             out_["told"].push_back({{"rule", one.rule}, {"text", one.text.in_words()}});
-        return {kind_, json_text(out_, 1) + "\n", std::move(lines_), told};
+        return {kind_, json_text(out_, 1) + "\n", std::move(lines_), std::move(values_), told};
     }
 
   private:
     std::string kind_;
     Json out_;
     std::vector<MeasuredText> lines_;
+    std::vector<bench::AnswerValue> values_;
 };
 
 SheetSummary summary(const bench::SpringSheet& sheet) {

@@ -10,6 +10,7 @@ struct SheetSummary {
     std::string kind;
     std::string json;                ///< each value as {value, sd} in bench units; "told" [{rule, text}]
     std::vector<MeasuredText> lines; ///< the same for a person, in the units of the screen
+    std::vector<bench::AnswerValue> values; ///< those that have one number for the sheet
     std::vector<bench::Told> told;
 };
 /// `train`: the one in hand, which some kinds need. Throws InputError (no source) for readings that no answer

@@ -17,6 +17,7 @@ namespace {
 using bench::SheetDraft;
 using bench::SheetEffect;
 
+constexpr double kTiredShare = 0.05;
 constexpr double kCloseMargin_m = 1.27e-3;                             // of the close school
 constexpr const char *kReadings = "sheet", *kTakenOver = "taken_over"; // words of the record
 
@@ -179,10 +180,29 @@ JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::strin
         io::SheetSummary summary = io::summary_of(sheet, &train);
         out.lines = std::move(summary.lines);
         out.told = std::move(summary.told);
+        out.values = std::move(summary.values);
         out.effect = effect_on(sheet, train, part);
         out.picture = picture_of(sheet);
     } catch (const InputError& error) {
         out.problem = error.what();
+    }
+    return out;
+}
+
+std::vector<MeasuredText> against(const JudgedSheet& sheet, const JudgedSheet& other) {
+    std::vector<MeasuredText> out;
+    for (const bench::AnswerValue& now : sheet.values) {
+        const auto then = std::ranges::find(other.values, now.key, &bench::AnswerValue::key);
+        if (then == other.values.end() || !now.figure || !then->figure)
+            continue;
+        const bench::Figure gone = minus(*now.figure, *then->figure);
+        std::string words = now.label + ": {} against it";
+        if (then->figure->value != 0)
+            words += fmt::format(", {:+.1f} %", 100 * gone.value / std::abs(then->figure->value));
+        words += std::abs(gone.value) > 2 * gone.sd ? "" : "; no more than both are known to";
+        out.push_back({words, {{now.quantity, gone.value}}});
+        if (now.key == "seat_N" && gone.value < -kTiredShare * then->figure->value)
+            out.emplace_back("tired: over 5 % of its seat load is gone");
     }
     return out;
 }

@@ -29,12 +29,17 @@ struct SheetPicture {
 struct JudgedSheet {
     std::string problem; ///< why it says nothing yet, in words; "" where it does
     std::vector<MeasuredText> lines;
+    std::vector<bench::AnswerValue> values; ///< those that have one number for the sheet
     std::vector<bench::Told> told;
     bench::SheetEffect effect;           ///< on the train it was judged for
     std::optional<SheetPicture> picture; ///< empty where there is nothing to draw
 };
 /// `part`: key of one of parts_for_sheet(), "" for the first.
 JudgedSheet judged(const bench::SheetDraft& draft, const Train& train, const std::string& part = {});
+
+/// What a sheet says against another of its kind: each number's difference and whether it is beyond what both
+/// are known to; of a spring that has lost over 5 % of its seat load, that it is tired.
+std::vector<MeasuredText> against(const JudgedSheet& sheet, const JudgedSheet& other);
 
 /// The record that keeps it: its readings as they were typed, what it said in words, the checks it closes.
 Entry sheet_record(const bench::SheetDraft& draft, const JudgedSheet& said, const std::string& name,

@@ -136,6 +136,14 @@ QWidget* BenchStation::make_answer() {
     told_ = paragraph("bench_told");
     layout->addWidget(says_);
     layout->addWidget(told_);
+    against_ = new QComboBox;
+    against_->setObjectName(QStringLiteral("bench_against"));
+    against_->setAccessibleName(tr("Another sheet of its kind to set it against"));
+    connect(against_, &QComboBox::activated, this, [this] { fill_answer(); });
+    layout->addWidget(against_);
+    differs_ = paragraph("bench_differs");
+    differs_->setFont(Theme::number_font(12));
+    layout->addWidget(differs_);
     layout->addWidget(heading(tr("What it changes")));
     part_ = new QComboBox;
     part_->setObjectName(QStringLiteral("bench_part"));
@@ -163,6 +171,7 @@ QWidget* BenchStation::make_answer() {
     picture_ = new Plot(context_.theme, tr("Readings of the sheet"));
     curve_ = picture_->add_curve(tr("curve"), Role::Predicted);
     read_ = picture_->add_curve(tr("read"), Role::Measured, Stroke::Points);
+    other_read_ = picture_->add_curve(tr("the other"), Role::Third, Stroke::Points);
     layout->addWidget(picture_, 2);
     closes_ = paragraph("bench_closes");
     layout->addWidget(closes_);
@@ -208,6 +217,7 @@ void BenchStation::refresh() {
             session::new_sheet(kind_->currentData().toString().toStdString(), context_.document.train()));
     }
     fill_parts();
+    fill_against();
     fill_answer();
 }
 
@@ -244,6 +254,43 @@ void BenchStation::fill_parts() {
     filling_ = false;
 }
 
+// Other sheets of this kind, of the project.
+void BenchStation::fill_against() {
+    const qlonglong now = against_->currentData().toLongLong();
+    filling_ = true;
+    against_->clear();
+    against_->addItem(tr("against nothing"), 0);
+    for (const auto& [id, one] : context_.document.project().of(EntryKind::Sheet))
+        if (const auto kind = one.words.find("kind");
+            id != sheet_ && kind != one.words.end() && kind->second == form_->sheet().kind)
+            against_->addItem(tr("against %1").arg(words(one.name)), static_cast<qlonglong>(id));
+    against_->setCurrentIndex(std::max(0, against_->findData(now)));
+    against_->setVisible(record() && against_->count() > 1);
+    filling_ = false;
+}
+
+void BenchStation::judge_other() {
+    other_.reset();
+    const auto& sheets = context_.document.project().of(EntryKind::Sheet);
+    const auto at = sheets.find(static_cast<Id>(against_->currentData().toLongLong()));
+    QStringList lines;
+    if (at != sheets.end() && against_->isVisibleTo(this)) {
+        try {
+            if (const auto draft = session::draft_of(at->second))
+                other_ = session::judged(*draft, context_.document.train(), part().toStdString());
+        } catch (const InputError& error) {
+            lines << words(error.what());
+        }
+    }
+    if (other_ && !other_->problem.empty())
+        lines << tr("It says nothing yet: %1").arg(words(other_->problem));
+    else if (other_)
+        for (const MeasuredText& line : session::against(said_, *other_))
+            lines << words(line.in_words(context_.units.system()));
+    differs_->setText(lines.join(QLatin1Char('\n')));
+    differs_->setVisible(!lines.isEmpty());
+}
+
 void BenchStation::fill_answer() {
     if (!record()) {
         said_ = {};
@@ -251,6 +298,7 @@ void BenchStation::fill_answer() {
     } else {
         said_ = session::judged(form_->sheet(), context_.document.train(), part().toStdString());
     }
+    judge_other();
     const UnitSystem system = context_.units.system();
     QStringList says, told, closes;
     for (const MeasuredText& line : said_.lines)
@@ -309,6 +357,11 @@ void BenchStation::draw_picture() {
         const double margin = 0.03 * (*high - *low);
         picture_->set_x_range(*low - margin, *high + margin);
     }
+    if (other_ && other_->picture)
+        picture_->set_curve(other_read_, shown(other_->picture->read_x, picture.x_quantity),
+                            shown(other_->picture->read_y, picture.y_quantity));
+    else
+        picture_->clear_curve(other_read_);
     picture_->redraw();
 }
 

@@ -40,6 +40,8 @@ class BenchStation : public Station {
     void fill_parts();
     void fill_answer();
     void draw_picture();
+    void fill_against();
+    void judge_other();
     void begin(const QString& kind);
     void choose(Id sheet);
     void keep(const bench::SheetDraft& draft);
@@ -58,17 +60,18 @@ class BenchStation : public Station {
     std::string tester_columns_; ///< of the file that was mapped last in this import
     io::TesterMapping tester_;
     QStackedLayout* pages_;
-    QComboBox *kind_ = nullptr, *part_ = nullptr;
+    QComboBox *kind_ = nullptr, *part_ = nullptr, *against_ = nullptr;
     QListWidget* sheets_ = nullptr;
     SheetForm* form_ = nullptr;
-    QLabel *says_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
+    QLabel *says_ = nullptr, *differs_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
     NumberTable* changes_ = nullptr;
     Plot* picture_ = nullptr;
-    int curve_ = 0, read_ = 0;
+    int curve_ = 0, read_ = 0, other_read_ = 0;
     QPushButton *take_over_ = nullptr, *remove_ = nullptr;
     Refresher* refresher_ = nullptr;
     Id sheet_ = 0;
     session::JudgedSheet said_;
+    std::optional<session::JudgedSheet> other_;     ///< the sheet it is set against
     std::set<std::pair<Id, std::string>> left_out_; ///< changes that were unticked, by sheet and key
     bool filling_ = false;
 };

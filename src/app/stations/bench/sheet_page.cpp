@@ -64,6 +64,9 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
     if (!kind.usual.empty())
         rows += head(said("going"));
     rows += QStringLiteral("</tr>");
+    QString how;
+    for (const bench::SheetField& column : kind.columns)
+        how += QStringLiteral("<p>%1: %2</p>").arg(text(words(column.label)), text(words(column.how)));
     const std::size_t count = blank ? kBlankRows : sheet.draft.rows.size();
     for (std::size_t i = 0; i < count; ++i) {
         const bench::SheetRow row = blank ? bench::SheetRow() : sheet.draft.rows[i];
@@ -78,7 +81,7 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
             rows += cell(blank ? QString() : text(words(row.back ? kind.back : kind.usual)));
         rows += QStringLiteral("</tr>");
     }
-    return table(rows);
+    return how + table(rows);
 }
 
 QString answer(const session::JudgedSheet& judged, const DisplayUnits& units) {
