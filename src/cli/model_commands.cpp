@@ -1,4 +1,4 @@
-// The commands of the model and the rig: simulate, sweep, uncertainty, hold, rig.
+// The commands of the model and the rig: simulate, sweep, uncertainty, hold, rig, compare.
 #include "cli/arguments.h"
 #include "core/problem/input_error.h"
 #include "core/uncertainty/limit_uncertainty.h"
@@ -6,8 +6,10 @@
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
 #include "io/rig/rig_file.h"
+#include "io/text/encoding.h"
 #include "io/train/train_file.h"
 
+#include <filesystem>
 #include <fmt/format.h>
 
 namespace bathmos::cli {
@@ -16,6 +18,7 @@ namespace {
 
 struct ModelOptions {
     std::string train, rig, out, summary;
+    std::vector<std::string> rigs, trains_of;
     double speed_rpm = 0, step_deg = 0.5, seconds = 1;
     SpeedRange range;
     LimitsInForce limits;
@@ -92,6 +95,47 @@ void rig(const ModelOptions& o, const std::stop_token& stop) {
         note(warning);
 }
 
+void compare(const ModelOptions& o, const std::stop_token& stop) {
+    std::vector<NamedFile> inputs;
+    for (const std::string& file : o.rigs)
+        inputs.push_back({"trace", file});
+    for (const std::string& file : o.trains_of)
+        inputs.push_back({"--train", file});
+    require_apart(inputs, {{"--summary", o.summary}});
+    if (o.rigs.size() < 2)
+        bad_argument("trace", "only one", "name two or more");
+    if (o.trains_of.size() != 1 && o.trains_of.size() != o.rigs.size())
+        bad_argument("--train", fmt::format("{} for {} traces", o.trains_of.size(), o.rigs.size()),
+                     "name one for all, or one for each trace in their order");
+    std::vector<Train> trains;
+    for (const std::string& file : o.trains_of)
+        trains.push_back(read_train(file));
+    std::vector<RigRun> runs;
+    for (std::size_t i = 0; i < o.rigs.size(); ++i) {
+        RigOptions options;
+        options.limits = o.limits;
+        options.stop = stop;
+        runs.push_back(reduce(io::read_rig(o.rigs[i], {terminal_progress("read"), stop}),
+                              trains[std::min(i, trains.size() - 1)], options));
+        for (const std::string warning : runs.back().warnings)
+            note(warning);
+    }
+    std::vector<RunOfTrain> of_trains;
+    for (std::size_t i = 0; i < runs.size(); ++i)
+        of_trains.push_back({&runs[i], &trains[std::min(i, trains.size() - 1)],
+                             io::shown_path(std::filesystem::path(o.rigs[i]).filename())});
+    const RunComparison comparison = compare_runs(of_trains);
+    for (const Told& one : comparison.told)
+        note(one.rule + ": " + one.text.in_words());
+    if (!o.summary.empty())
+        return io::write_file(o.summary, io::compare_json(of_trains, comparison));
+    for (const EdgeGain& gain : comparison.gains)
+        say(fmt::format("{} to {}: {}\n", of_trains[gain.from].name, of_trains[gain.to].name,
+                        !gain.rpm ? std::string("not known")
+                                  : fmt::format("{:+.0f} +- {:.0f} rev/min{}", *gain.rpm, 2 * gain.sd_rpm,
+                                                gain.claimed ? "" : ", no more than they are known to")));
+}
+
 } // namespace
 
 void define_model_commands(CLI::App& app, const StopToken& stop) {
@@ -139,6 +183,16 @@ void define_model_commands(CLI::App& app, const StopToken& stop) {
     run->add_option("--summary", o->summary, "JSON to write");
     run->add_flag("--reversed", o->reversed, "The sensor's reading falls as the valve opens");
     add_limits(run, o->limits);
+
+    CLI::App* runs =
+        command("compare", "Rig runs against each other: what the edge gained, and whether it may be claimed",
+                compare);
+    runs->add_option("traces", o->rigs, "Rig traces, CSV or HDF5, two or more")->required();
+    runs->add_option("--train", o->trains_of, "Train of each trace in their order, or one for all")
+        ->required()
+        ->allow_extra_args(false);
+    runs->add_option("--summary", o->summary, "JSON to write; in words without it");
+    add_limits(runs, o->limits);
 }
 
 } // namespace bathmos::cli

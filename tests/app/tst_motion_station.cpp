@@ -65,7 +65,7 @@ class TestMotionStation : public QObject {
         QVERIFY(words->text().contains("Tolerances are not counted"));
         const Plot* plot = panel->findChild<Plot*>();
         const SpringPoint now = spring_point(f.window->document().train());
-        const QVector<QPointF> drawn = plot->points(4); // behind the four lines
+        const QVector<QPointF> drawn = plot->points(6); // behind the target's line and five
         QCOMPARE(drawn.size(), 1);
         NEAR(drawn[0].x(), now.rate_N_per_m * 1e-3, 1e-6);
         NEAR(drawn[0].y(), now.seat_N, 1e-6);

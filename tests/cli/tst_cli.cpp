@@ -317,6 +317,44 @@ class TestCli : public QObject {
         QCOMPARE(run({"sheet", at("set.json"), "--summary", at("set.json")}).code, 2); // over its own input
     }
 
+    void a_sheet_that_needs_a_train_takes_one() {
+        io::write_file(
+            at("near.sheet.json").toStdString(),
+            R"({"format": "bathmos-sheet", "version": 1, "kind": "near_solid", "margin_mm": 1.5})");
+        const Answer bare = run({"sheet", at("near.sheet.json")});
+        QCOMPARE(bare.code, 2);
+        CONTAINS(bare.error.toStdString(), "--train");
+        const Answer a =
+            run({"sheet", at("near.sheet.json"), "--train", kTrain, "--summary", at("near.json")});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        QVERIFY(json_of(at("near.json"))["height_mm"]["value"].get<double>() > 30);
+        const Answer head = run({"sheet", source_path(QStringLiteral("demo/head.sheet.json"))});
+        QCOMPARE(head.code, 0);
+        CONTAINS(head.error.toStdString(), "retainer_differs"); // the demo's one that is not of the set
+    }
+
+    void runs_are_compared_with_what_the_gain_is_known_to() {
+        const auto demo = [](const char* name) { return source_path(QStringLiteral("demo/") + name); };
+        const QStringList asked = {"compare",
+                                   demo("ashgill-a22-intake-before.rig.csv"),
+                                   demo("ashgill-a22-intake-after.rig.csv"),
+                                   "--train",
+                                   demo("ashgill-a22-intake-before.train.json"),
+                                   "--train",
+                                   demo("ashgill-a22-intake-after.train.json")};
+        const Answer a = run(asked + QStringList{"--summary", at("runs.json")});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const Json json = json_of(at("runs.json"));
+        QCOMPARE(json["runs"].size(), std::size_t(2));
+        QVERIFY(json["runs"][1]["edge_rpm"].is_number());
+        QVERIFY(json["runs"][0]["edge_rpm"].is_null()); // last season's has no edge in range
+        QVERIFY(json["gains"][0]["rpm"].is_null() && json["gains"][0]["claimed"] == false);
+        CONTAINS(a.error.toStdString(), "no_edge");
+        CONTAINS(run(asked).out.toStdString(), "not known");
+        QCOMPARE(run(asked.mid(0, 2) + asked.mid(3, 2)).code, 2);            // one trace
+        QCOMPARE(run(asked + QStringList{"--train", asked.last()}).code, 2); // three trains for two
+    }
+
     void a_sheet_is_kept_beside_its_revision() {
         QCOMPARE(run({"import", source_path(QStringLiteral("demo/project")), at("sheets.bathmos")}).code, 0);
         const QString sheet = source_path(QStringLiteral("demo/spring-set.sheet.json"));

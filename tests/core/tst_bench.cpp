@@ -7,6 +7,7 @@
 #include "core/bench/spring_sheet.h"
 #include "core/bench/stiffness_sheet.h"
 #include "core/bench/straight_line.h"
+#include "core/rocker/rocker_geometry.h"
 #include "core/train/train_check.h"
 #include "support.h"
 
@@ -488,6 +489,62 @@ class TstBench : public QObject {
         QVERIFY(check_train(train).empty());
         NEAR(train.rocker_map().travel(6e-3), (1.7 * 6 - 0.02 * 18) * 1e-3, 5e-6);
         NEAR(train.rocker_map().ratio(4e-3), 1.7 - 0.08, 0.01);
+    }
+
+    void the_rod_that_shows_the_lifts_read_is_found_for_a_geometry() {
+        Train believed = starter_train();
+        believed.rocker->ratio = usual_geometry(believed);
+        Train truth = believed;
+        truth.pushrod->length_m += 1.3e-3;
+        const auto read_of = [](const Train& train, double noise_m) {
+            std::mt19937 draw(3);
+            std::normal_distribution<double> noise(0, noise_m);
+            const RockerLinkage linkage(std::get<RockerGeometry>(train.rocker->ratio),
+                                        train.rocker->input_arm_m, train.rocker->output_arm_m,
+                                        train.pushrod->length_m);
+            std::vector<double> rise, lift;
+            for (double at = 0; at < 8.1e-3; at += 0.5e-3) {
+                rise.push_back(at);
+                lift.push_back(linkage.at(at).travel_m + noise(draw));
+            }
+            RatioSheet out;
+            out.rise_m = readings_of(rise);
+            out.lift_m = readings_of(lift);
+            return out;
+        };
+        const auto exact = fit_geometry(read_of(truth, 0), believed);
+        QVERIFY(exact.has_value());
+        NEAR(exact->longer_m.value, 1.3e-3, 0.05e-3);
+        QVERIFY(exact->after_m < 0.1 * exact->before_m);
+        const auto noisy = fit_geometry(read_of(truth, 3e-6), believed);
+        QVERIFY(std::abs(noisy->longer_m.value - 1.3e-3) < 3 * noisy->longer_m.sd + 0.05e-3);
+        const SheetEffect effect = effect_of(*noisy, believed);
+        QCOMPARE(effect.changes[0].key, std::string("pushrod.length_mm"));
+        NEAR(with_changes(believed, effect, {"pushrod.length_mm"}).pushrod->length_m, truth.pushrod->length_m,
+             0.3e-3);
+        QVERIFY(effect_of(*fit_geometry(read_of(believed, 3e-6), believed), believed)
+                    .changes.empty());                              // as believed
+        QVERIFY(!fit_geometry(read_of(truth, 0), starter_train())); // no geometry
+    }
+
+    void a_spring_that_took_a_set_or_leans_is_told_and_its_surge_follows_from_its_mass() {
+        SpringSheet sheet;
+        for (int k = 0; k < 6; ++k) {
+            sheet.height_m.push_back((46 - 3 * k) * 1e-3);
+            sheet.load_N.repeats.push_back({300.0 + 105 * k});
+        }
+        sheet.free_length_m = 55e-3;
+        sheet.free_after_m = 54.9e-3;
+        sheet.lean_m = 1e-3;
+        sheet.mass_kg = 0.08;
+        sheet.active_share = 0.8;
+        const SpringFigures good = figures_of(sheet);
+        QVERIFY(!told_of(good.told, "set") && !told_of(good.told, "leans"));
+        NEAR(*good.surge_Hz, 0.5 * std::sqrt(35e3 / 0.064), 0.5);
+        sheet.free_after_m = 54.4e-3;
+        sheet.lean_m = 3.2e-3; // 3.3 degrees
+        const SpringFigures bad = figures_of(sheet);
+        QVERIFY(told_of(bad.told, "set") && told_of(bad.told, "leans"));
     }
 
     void freedom_of_a_sum_is_that_of_its_largest_share() {

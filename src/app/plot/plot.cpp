@@ -47,6 +47,7 @@ Plot::Plot(Theme& theme, const QString& name, QWidget* parent)
     canvas_->layer(QStringLiteral("cursor"))->setMode(QCPLayer::lmBuffered);
     cursor_line_ = new QCPItemStraightLine(canvas_);
     cursor_line_->setLayer(QStringLiteral("cursor"));
+    cursor_line_->setVisible(false); // until somebody places it
     note_ = new QCPItemText(canvas_);
     note_->setLayer(QStringLiteral("overlay"));
     note_->position->setType(QCPItemPosition::ptAxisRectRatio);
@@ -237,6 +238,7 @@ void Plot::set_marks(const QVector<Mark>& marks, MarkWords words) {
 
 void Plot::set_cursor(double x) {
     cursor_ = x;
+    cursor_line_->setVisible(true);
     cursor_line_->point1->setCoords(x, 0);
     cursor_line_->point2->setCoords(x, 1);
     canvas_->layer(QStringLiteral("cursor"))->replot(); // its own buffer: far cheaper than a whole redraw

@@ -38,6 +38,7 @@ std::vector<Told> told_of_scale(const KeyedSheet& sheet, double size_kg) {
     return told_of_drift(on_this_scale(sheet, scale), "the scale", Quantity::Mass, size_kg, 0);
 }
 
+// Of each part, and of all that moves with the valve.
 void add_energy(const KeyedSheet& sheet, const Train& train, double moving_kg, KeyedAnswer& out) {
     const auto speed = sheet.find("speed_rpm");
     if (!speed || !(speed->value > 0))
@@ -47,10 +48,16 @@ void add_energy(const KeyedSheet& sheet, const Train& train, double moving_kg, K
     for (int i = -360; i <= 360; ++i)
         fastest = std::max(fastest, std::abs(rigid.velocity_m_per_rad(radians(0.5 * i))));
     const double velocity = fastest * cam_speed_rad_s(speed->value);
+    const auto energy_J = [&](double mass_kg) { return 0.5 * mass_kg * velocity * velocity; };
     out.lines.push_back(fmt::format("at {:.0f} rev/min: {:.1f} openings a second, {:.2f} m/s at most, "
                                     "{:.2f} J in what moves with the valve",
-                                    speed->value, speed->value / 120, velocity,
-                                    0.5 * moving_kg * velocity * velocity));
+                                    speed->value, speed->value / 120, velocity, energy_J(moving_kg)));
+    std::string parts;
+    for (const AnswerItem& item : out.items)
+        if (item.name != "lifter" && item.name != "pushrod") // these are slower by the ratio
+            parts += fmt::format("{}{} {:.2f} J", parts.empty() ? "" : ", ", item.name,
+                                 energy_J(item.values.back().figure->value));
+    out.lines.push_back("of which " + parts);
 }
 
 double median_of(std::vector<double> values) {

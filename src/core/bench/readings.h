@@ -2,7 +2,7 @@
 // what they say (docs/bench.md, A reading).
 #pragma once
 
-#include "core/units/measured_text.h"
+#include "core/units/told.h"
 
 #include <cstddef>
 #include <limits>
@@ -69,10 +69,7 @@ std::vector<Figure> means_of(const Readings& readings);
 std::vector<std::size_t> to_repeat(const Readings& readings);
 
 /// What a sheet tells of its readings: "drift", "entry".
-struct Told {
-    std::string rule;
-    MeasuredText text;
-};
+using bathmos::Told;
 
 /// "drift" where zero has moved by more than three times the instrument's own error, or what two readings
 /// that scatter by `scatter` differ by, and by more than `share` of `size`. `what`: the instrument,

@@ -97,6 +97,17 @@ SheetEffect effect_of(const RatioFigures& figures, const Train& train) {
     return out;
 }
 
+SheetEffect effect_of(const GeometryFit& fit, const Train& train) {
+    SheetEffect out;
+    if (std::abs(fit.longer_m.value) <= kSigmas * fit.longer_m.sd || !train.pushrod)
+        return out;
+    const Figure length{train.pushrod->length_m + fit.longer_m.value, fit.longer_m.sd};
+    if (auto change =
+            change_of(train, "pushrod.length_mm", "Pushrod length, over the stand", length, Source::Gauge))
+        out.changes.push_back(std::move(*change));
+    return out;
+}
+
 SheetEffect effect_of(const StiffnessFigures& figures, const Train& train, const std::string& key) {
     SheetEffect out;
     if (tells(figures.told, {"not_straight"}))

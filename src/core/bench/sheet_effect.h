@@ -2,6 +2,7 @@
 // checks it answers.
 #pragma once
 
+#include "core/bench/geometry_fit.h"
 #include "core/bench/height_sheet.h"
 #include "core/bench/keyed_sheet.h"
 #include "core/bench/ratio_sheet.h"
@@ -42,6 +43,8 @@ SheetEffect effect_of(const HeightFigures& figures, const Train& train);
 /// The ratio along the lift where it varies or the train has such a table, else a fixed one; closes the check
 /// of the ratio also where the train has a geometry. None where a dial has moved.
 SheetEffect effect_of(const RatioFigures& figures, const Train& train);
+/// The pushrod's length that shows the lifts read, where that is beyond what it is known to.
+SheetEffect effect_of(const GeometryFit& fit, const Train& train);
 /// One of the stiffnesses that a train has: "rocker.stiffness_N_per_mm", "pushrod.stiffness_N_per_mm".
 SheetEffect effect_of(const StiffnessFigures& figures, const Train& train, const std::string& key);
 /// Those of its numbers that the train has, and its checks.

@@ -20,6 +20,7 @@ constexpr double kSolidRate = 10, kAlreadyStiff = 2.5; // times the median local
 constexpr double kTouching = 4, kTouchingShare = 0.01; // deviations and share of the load over the curve
 constexpr double kTallest_m = 0.5, kMost_N = 1e5;      // that a bench presses
 constexpr double kSameHeight_m = 5e-6;
+constexpr double kSetShare = 0.005, kLean = 0.0524; // of the free length; tangent of 3 degrees
 constexpr double kEntryShare = 0.05, kBeyondRange = 0.1;
 constexpr double kLeastNoise = 1e-6; // share of the load that no reading is better than
 
@@ -297,6 +298,23 @@ void add_drift(const Readings& load_N, const std::vector<Point>& points, const C
     out.friction_N->sd = std::hypot(out.friction_N->sd, drift_sd * between / 2);
 }
 
+// A spring that is shorter once it was pressed has taken a set; one that leans loads the stem sideways.
+void check_shape(const SpringSheet& sheet, SpringFigures& out) {
+    if (sheet.free_length_m && sheet.free_after_m)
+        if (const double lost = *sheet.free_length_m - *sheet.free_after_m;
+            lost > kSetShare * *sheet.free_length_m)
+            out.told.push_back(
+                {"set",
+                 {"it stands {} shorter after it was pressed to solid: it has taken a set, press it "
+                  "again and measure what is left",
+                  {{Quantity::Length, lost}}}});
+    const double tall = sheet.free_length_m.value_or(0);
+    if (sheet.lean_m && tall > 0 && *sheet.lean_m > kLean * tall)
+        out.told.push_back({"leans",
+                            {"it leans by {} at the top, over 3 degrees: it pushes the stem aside",
+                             {{Quantity::Length, *sheet.lean_m}}}});
+}
+
 void check_entries(const SpringSheet& sheet, SpringFigures& out) {
     const ClaimedSpring& claimed = sheet.claimed;
     if (claimed.seat_N && claimed.open_N && sheet.valve_lift_m) {
@@ -359,6 +377,10 @@ SpringFigures figures_of(const SpringSheet& sheet) {
     at_the_build(sheet, curve, height_own_m, out);
     add_drift(sheet.load_N, points, curve, out);
     check_entries(sheet, out);
+    check_shape(sheet, out);
+    if (sheet.mass_kg && *sheet.mass_kg > 0 && out.rate_N_per_m.value > 0)
+        out.surge_Hz =
+            0.5 * std::sqrt(out.rate_N_per_m.value / (sheet.active_share * *sheet.mass_kg)); // [Wahl]
     const auto drift = told_of_drift(sheet.load_N, "the load cell", Quantity::Force,
                                      out.seat_N ? out.seat_N->value : 0, curve.reading_sd());
     out.told.insert(out.told.end(), drift.begin(), drift.end());

@@ -22,6 +22,9 @@ struct SpringSheet {
     std::vector<Going> going; ///< empty: all pressed down
     double height_resolution_m = 0;
     std::optional<double> installed_height_m, valve_lift_m, free_length_m, mass_kg;
+    std::optional<double> free_after_m; ///< free length after it was pressed to solid
+    std::optional<double> lean_m;       ///< of its top, standing free on a plate
+    double active_share = 1;            ///< of its mass, by the train it is for
     ClaimedSpring claimed{};
 };
 
@@ -31,7 +34,8 @@ struct SpringFigures {
     std::optional<Figure> solid_m;        ///< empty: not reached
     std::optional<Figure> friction_N;     ///< half the loop; empty where it was only pressed
     std::optional<Figure> margin_m;       ///< open height less solid
-    std::vector<Told> told;               ///< "entry", "solid_not_reached", "drift", "repeat"
+    std::optional<double> surge_Hz;       ///< first surge of its coils, both ends held; with its mass
+    std::vector<Told> told;               ///< "entry", "solid_not_reached", "drift", "repeat", "set", "leans"
     /// The curve without rub at the heights read, rising height, coils not yet solid.
     std::vector<double> curve_height_m, curve_load_N;
 };

@@ -243,6 +243,34 @@ std::string rig_json(const RigRun& run) {
     return json_text(json, 2) + "\n";
 }
 
+std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison) {
+    Json json;
+    json["runs"] = Json::array();
+    for (const RunOfTrain& one : runs) {
+        Json run{{"name", one.name}};
+        run["edge_rpm"] = maybe(one.run->onset.onset.speed_rpm, 1);
+        run["edge_half_step_rpm"] = rounded(one.run->onset.onset.half_step_rpm, 1);
+        run["edge_metric"] = metric_name(one.run->onset.onset.metric);
+        run["limit_rpm"] = maybe(one.run->limit.speed_rpm, 1);
+        run["scale_ratio"] = rounded(one.run->scale_ratio, 5);
+        run["phase_deg"] = rounded(one.run->phase_deg, 3);
+        run["noise_mm"] = rounded(one.run->noise_m * 1e3, 5);
+        json["runs"].push_back(std::move(run));
+    }
+    json["repeats_rpm"] = maybe(comparison.repeats_rpm, 1);
+    json["gains"] = Json::array();
+    for (const EdgeGain& one : comparison.gains)
+        json["gains"].push_back({{"from", one.from},
+                                 {"to", one.to},
+                                 {"rpm", maybe(one.rpm, 1)},
+                                 {"sd_rpm", rounded(one.sd_rpm, 1)},
+                                 {"claimed", one.claimed}});
+    json["told"] = Json::array();
+    for (const Told& one : comparison.told)
+        json["told"].push_back({{"rule", one.rule}, {"text", one.text.in_words()}});
+    return json_text(json, 2) + "\n";
+}
+
 namespace {
 
 // Whose a number or a departure is, where two revisions are fitted together.

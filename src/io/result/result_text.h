@@ -5,6 +5,7 @@
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
+#include "core/rig/run_compare.h"
 #include "core/uncertainty/limit_uncertainty.h"
 
 #include <memory>
@@ -29,6 +30,8 @@ std::string sweep_json(const SweepSummary& summary, const std::vector<Finding>& 
 /// and the zero.
 std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
+/// Runs against each other: each run's edge, scale and noise, what was gained, what was told.
+std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison);
 
 /// Percentiles with their errors, and each input's share of the variance.
 std::string uncertainty_json(const LimitUncertainty& uncertainty, const std::string& limits_name);

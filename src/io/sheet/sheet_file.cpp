@@ -132,6 +132,8 @@ bench::SpringSheet read_spring_sheet(ObjectReader& reader) {
     out.going = read_ways(reader, "going", bench::Going::Up, bench::Going::Down);
     out.mass_kg = maybe_value(reader, "mass_g", kMilli);
     out.free_length_m = maybe_value(reader, "free_length_mm", kMilli);
+    out.free_after_m = maybe_value(reader, "free_after_mm", kMilli);
+    out.lean_m = maybe_value(reader, "lean_mm", kMilli);
     out.installed_height_m = maybe_value(reader, "installed_height_mm", kMilli);
     out.valve_lift_m = maybe_value(reader, "valve_lift_mm", kMilli);
     if (reader.has("claimed")) {

@@ -54,8 +54,17 @@ class SummaryWriter {
     std::vector<bench::AnswerValue> values_;
 };
 
-SheetSummary summary(const bench::SpringSheet& sheet) {
-    const bench::SpringFigures f = bench::figures_of(sheet);
+// The coils' share of the mass is the train's.
+bench::SpringSheet for_train(bench::SpringSheet sheet, const Train* train) {
+    if (train && !train->springs.empty()) {
+        const SpringStatics statics(train->springs.front());
+        sheet.active_share = statics.active_mass_kg() / (statics.active_mass_kg() + statics.dead_mass_kg());
+    }
+    return sheet;
+}
+
+SheetSummary summary(const bench::SpringSheet& sheet, const Train* train) {
+    const bench::SpringFigures f = bench::figures_of(for_train(sheet, train));
     SummaryWriter out("spring");
     out.value("seat_N", "seat load", f.seat_N, Quantity::Force);
     out.value("open_N", "open load", f.open_N, Quantity::Force);
@@ -63,6 +72,8 @@ SheetSummary summary(const bench::SpringSheet& sheet) {
     out.value("solid_mm", "solid height", f.solid_m, Quantity::Length);
     out.value("friction_N", "rub", f.friction_N, Quantity::Force);
     out.value("margin_mm", "margin to solid at full lift", f.margin_m, Quantity::Length);
+    if (f.surge_Hz)
+        out.value("surge_Hz", "first surge", Figure{*f.surge_Hz, 0}, Quantity::Frequency);
     return out.finish(f.told);
 }
 
@@ -179,7 +190,9 @@ SheetSummary summary(const bench::KeyedSheet& sheet, const Train* train) {
 SheetSummary summary_of(const BenchSheet& sheet, const Train* train) {
     return std::visit(
         [train](const auto& one) {
-            if constexpr (std::is_same_v<std::decay_t<decltype(one)>, bench::KeyedSheet>)
+            using Sheet = std::decay_t<decltype(one)>;
+            if constexpr (std::is_same_v<Sheet, bench::KeyedSheet> ||
+                          std::is_same_v<Sheet, bench::SpringSheet>)
                 return summary(one, train);
             else
                 return summary(one);

@@ -33,8 +33,13 @@ SheetEffect effect_on(const io::BenchSheet& sheet, const Train& train, const std
         return effect_of(*one, figures_of(*one), train, spring_place(part, train));
     if (const auto* one = std::get_if<bench::HeightSheet>(&sheet))
         return effect_of(figures_of(*one), train);
-    if (const auto* one = std::get_if<bench::RatioSheet>(&sheet))
-        return effect_of(figures_of(*one), train);
+    if (const auto* one = std::get_if<bench::RatioSheet>(&sheet)) {
+        SheetEffect out = effect_of(figures_of(*one), train);
+        if (const auto fit = fit_geometry(*one, train))
+            for (bench::SheetChange& change : effect_of(*fit, train).changes)
+                out.changes.push_back(std::move(change));
+        return out;
+    }
     if (const auto* one = std::get_if<bench::StiffnessSheet>(&sheet))
         return effect_of(figures_of(*one), train, part.empty() ? "rocker.stiffness_N_per_mm" : part);
     if (const auto* one = std::get_if<bench::SwingSheet>(&sheet))
@@ -61,6 +66,16 @@ std::optional<SheetPicture> picture_of(const bench::KeyedSheet& sheet) {
         return drawn("crank_deg", "gap_mm",
                      {"crank", "to the piston", Quantity::Angle, Quantity::Length, {}, {}, {}, {}});
     return std::nullopt;
+}
+
+MeasuredText said_of(const bench::GeometryFit& fit) {
+    return {"geometry: the rod {} longer than believed, or the stand lower by as much (± {}); readings then "
+            "lie within {}, "
+            "as believed within {}",
+            {{Quantity::Length, fit.longer_m.value},
+             {Quantity::Length, 2 * fit.longer_m.sd},
+             {Quantity::FineLength, fit.after_m},
+             {Quantity::FineLength, fit.before_m}}};
 }
 
 std::vector<double> values_of(const bench::Readings& readings) {
@@ -181,6 +196,9 @@ JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::strin
         out.lines = std::move(summary.lines);
         out.told = std::move(summary.told);
         out.values = std::move(summary.values);
+        if (const auto* ratio = std::get_if<bench::RatioSheet>(&sheet))
+            if (const auto fit = fit_geometry(*ratio, train))
+                out.lines.push_back(said_of(*fit));
         out.effect = effect_on(sheet, train, part);
         out.picture = picture_of(sheet);
     } catch (const InputError& error) {

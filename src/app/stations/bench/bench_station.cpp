@@ -9,6 +9,7 @@
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
+#include "core/motion/limit_gain.h"
 #include "core/problem/input_error.h"
 #include "io/file/safe_file.h"
 #include "io/sheet/sheet_draft.h"
@@ -26,6 +27,7 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <cmath>
 
 namespace bathmos::app {
 
@@ -165,6 +167,7 @@ QWidget* BenchStation::make_answer() {
             left_out_.erase({sheet_, key});
         else
             left_out_.insert({sheet_, key});
+        ask_limit();
     });
     changes_->setMinimumHeight(60);
     layout->addWidget(changes_, 1);
@@ -173,6 +176,8 @@ QWidget* BenchStation::make_answer() {
     read_ = picture_->add_curve(tr("read"), Role::Measured, Stroke::Points);
     other_read_ = picture_->add_curve(tr("the other"), Role::Third, Stroke::Points);
     layout->addWidget(picture_, 2);
+    limit_ = paragraph("bench_limit");
+    layout->addWidget(limit_);
     closes_ = paragraph("bench_closes");
     layout->addWidget(closes_);
     take_over_ = new QPushButton(tr("Take over, and close its checks"));
@@ -329,6 +334,7 @@ void BenchStation::fill_answer() {
     closes_->setText(closes.isEmpty() ? tr("It closes no check.")
                                       : tr("It closes: %1.").arg(closes.join(QStringLiteral(", "))));
     draw_picture();
+    ask_limit();
     const bool open = record() && !session::taken_over(*record());
     take_over_->setEnabled(open && (!said_.effect.closes.empty() || !said_.effect.changes.empty()));
 }
@@ -400,14 +406,59 @@ void BenchStation::keep(const bench::SheetDraft& draft) {
     context_.document.set_entry(EntryKind::Sheet, sheet_, next, tr("Sheet: %1").arg(words(kept->name)));
 }
 
+std::set<std::string> BenchStation::ticked() const {
+    std::set<std::string> out;
+    for (const bench::SheetChange& one : said_.effect.changes)
+        if (!left_out_.contains({sheet_, one.key}))
+            out.insert(one.key);
+    return out;
+}
+
+// What the full model says of the train with the ticked numbers, beside the limit of now.
+void BenchStation::ask_limit() {
+    const std::set<std::string> taken = ticked();
+    if (taken.empty() || !context_.document.rigid()) {
+        work_.stop();
+        asked_ = {};
+        return limit_->hide();
+    }
+    const Train next = bench::with_changes(context_.document.train(), said_.effect, taken);
+    limit_->show();
+    if (next == asked_)
+        return limit_->setText(limit_said_);
+    asked_ = next;
+    limit_said_ = tr("With these numbers: …");
+    limit_->setText(limit_said_);
+    const LimitQuestion question{context_.document.range(), context_.document.limits(), {}};
+    const SweepSummary* now = context_.sweep.summary();
+    const std::optional<double> now_rpm = now ? now->limit.speed_rpm : std::nullopt;
+    work_.start(
+        [=, this](const std::stop_token& stop, const Background::Post& post) {
+            LimitQuestion asked = question;
+            asked.stop = stop;
+            const auto limit = limit_within(next, asked, now_rpm);
+            post([=, this] {
+                if (!limit)
+                    limit_said_ = tr("With these numbers the train cannot be run.");
+                else if (*limit >= question.range.last_rpm)
+                    limit_said_ = tr("With these numbers: no limit up to %1 rev/min.").arg(*limit, 0, 'f', 0);
+                else
+                    limit_said_ = tr("With these numbers: limit %1 rev/min").arg(*limit, 0, 'f', 0) +
+                                  (now_rpm ? tr(" (%1%2).")
+                                                 .arg(*limit < *now_rpm ? "−" : "+")
+                                                 .arg(std::abs(*limit - *now_rpm), 0, 'f', 0)
+                                           : tr("."));
+                limit_->setText(limit_said_);
+            });
+        },
+        [](const QString&) {});
+}
+
 void BenchStation::take_over() {
     const Entry* kept = record();
     if (!kept)
         return;
-    std::set<std::string> taken;
-    for (const bench::SheetChange& one : said_.effect.changes)
-        if (!left_out_.contains({sheet_, one.key}))
-            taken.insert(one.key);
+    const std::set<std::string> taken = ticked();
     Assembly next = context_.document.assembly();
     next.train = bench::with_changes(next.train, said_.effect, taken);
     Entry entry = session::sheet_record(form_->sheet(), said_, kept->name, part().toStdString(),

@@ -2,6 +2,7 @@
 // say and what they would change of the train.
 #pragma once
 
+#include "app/desk/background.h"
 #include "app/desk/dialogs.h"
 #include "app/desk/station.h"
 #include "io/sheet/tester_file.h"
@@ -31,6 +32,7 @@ class BenchStation : public Station {
     QString help() const override;
     /// "new/spring", "sheet/12".
     void navigate(const QString& location) override;
+    void stop() override { work_.stop(); }
 
   private:
     QWidget* make_list();
@@ -42,6 +44,8 @@ class BenchStation : public Station {
     void draw_picture();
     void fill_against();
     void judge_other();
+    void ask_limit();
+    std::set<std::string> ticked() const;
     void begin(const QString& kind);
     void choose(Id sheet);
     void keep(const bench::SheetDraft& draft);
@@ -63,7 +67,7 @@ class BenchStation : public Station {
     QComboBox *kind_ = nullptr, *part_ = nullptr, *against_ = nullptr;
     QListWidget* sheets_ = nullptr;
     SheetForm* form_ = nullptr;
-    QLabel *says_ = nullptr, *differs_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
+    QLabel *limit_ = nullptr, *says_ = nullptr, *differs_ = nullptr, *told_ = nullptr, *closes_ = nullptr;
     NumberTable* changes_ = nullptr;
     Plot* picture_ = nullptr;
     int curve_ = 0, read_ = 0, other_read_ = 0;
@@ -71,9 +75,12 @@ class BenchStation : public Station {
     Refresher* refresher_ = nullptr;
     Id sheet_ = 0;
     session::JudgedSheet said_;
+    Train asked_;                                   ///< what the limit below is of
+    QString limit_said_;                            ///< with what is ticked taken over
     std::optional<session::JudgedSheet> other_;     ///< the sheet it is set against
     std::set<std::pair<Id, std::string>> left_out_; ///< changes that were unticked, by sheet and key
     bool filling_ = false;
+    Background work_;
 };
 
 } // namespace bathmos::app

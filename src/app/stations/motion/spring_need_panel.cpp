@@ -7,15 +7,34 @@
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
-#include <array>
+#include <algorithm>
 #include <cmath>
 
 namespace bathmos::app {
 
 namespace {
 
-// Lines of equal limit, by what they are above the target.
-constexpr std::array kLineAbove_rpm = {0.0, -500.0, 500.0, 1000.0};
+constexpr std::size_t kLines = 5; // of equal limit, beside the target's
+constexpr double kEvery_rpm[] = {50, 100, 200, 250, 500, 1000, 2500};
+
+// Even speeds within what was found, so many that the picture stays clear.
+std::vector<double> line_speeds(const SpringNeed& need) {
+    double low = 1e9, high = 0;
+    for (const TriedSpring& one : need.tried)
+        if (one.limit_rpm > 0) {
+            low = std::min(low, one.limit_rpm);
+            high = std::max(high, one.limit_rpm);
+        }
+    std::vector<double> out;
+    for (const double every : kEvery_rpm) {
+        out.clear();
+        for (double at = every * std::ceil(low / every); at <= high; at += every)
+            out.push_back(at);
+        if (out.size() <= kLines)
+            break;
+    }
+    return out;
+}
 
 // Along one rate: the lowest seat load from which the limit is at least a speed; straight between two tries.
 std::optional<double> seat_for(const SpringNeed& need, std::size_t rate, double limit_rpm) {
@@ -57,18 +76,19 @@ SpringNeedPanel::SpringNeedPanel(Context context, QWidget* parent)
     layout->addLayout(line);
     words_->setObjectName(QStringLiteral("need_words"));
     words_->setWordWrap(true);
-    words_->setFixedHeight(3 * words_->fontMetrics().lineSpacing() + 2);
-    layout->addWidget(words_);
-    for (const double above : kLineAbove_rpm)
-        lines_.push_back(plot_->add_curve(
-            above == 0 ? tr("target")
-                       : tr("target %1%2").arg(above > 0 ? "+" : "−").arg(std::abs(above), 0, 'f', 0),
-            above == 0 ? Role::LimitMark : Role::Predicted, above < 0 ? Stroke::Dashed : Stroke::Solid));
+    words_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    target_ = plot_->add_curve(tr("target"), Role::LimitMark);
+    for (std::size_t k = 0; k < kLines; ++k)
+        lines_.push_back(
+            plot_->add_curve(QString(), Role::Predicted, k % 2 ? Stroke::Dashed : Stroke::Solid));
     now_ = plot_->add_curve(tr("now"), Role::Kinematic, Stroke::Points);
     least_ = plot_->add_curve(tr("least load"), Role::Measured, Stroke::Points);
     most_ = plot_->add_curve(tr("most margin"), Role::Third, Stroke::Points);
     shelf_ = plot_->add_curve(tr("on the shelf"), Role::Ink, Stroke::Points);
-    layout->addWidget(plot_, 1);
+    auto* across = new QHBoxLayout;
+    across->addWidget(plot_, 3);
+    across->addWidget(words_, 2);
+    layout->addLayout(across, 1);
     connect(&context_.document, &Document::changed, this, [this] {
         work_.stop();
         state_.clear();
@@ -173,16 +193,28 @@ void SpringNeedPanel::draw() {
         plot_->set_curve(curve, {units.value(Quantity::Stiffness, spring->rate_N_per_m)},
                          {units.value(Quantity::Force, spring->seat_N)});
     };
-    for (std::size_t k = 0; k < lines_.size(); ++k) {
+    const bool old = need_ && revision_ != context_.document.revision();
+    const auto line = [&](int curve, double limit_rpm) {
         QVector<double> x, y;
-        for (std::size_t j = 0; need_ && j < need_->rate_N_per_m.size(); ++j)
-            if (const auto seat =
-                    seat_for(*need_, j, asked_.target_rpm + asked_.tolerance_rpm + kLineAbove_rpm[k])) {
+        for (std::size_t j = 0; j < need_->rate_N_per_m.size(); ++j)
+            if (const auto seat = seat_for(*need_, j, limit_rpm)) {
                 x << units.value(Quantity::Stiffness, need_->rate_N_per_m[j]);
                 y << units.value(Quantity::Force, *seat);
             }
-        plot_->set_curve(lines_[k], x, y, need_ && revision_ != context_.document.revision());
+        plot_->set_curve(curve, x, y, old);
+    };
+    const std::vector<double> speeds = need_ ? line_speeds(*need_) : std::vector<double>();
+    for (std::size_t k = 0; k < lines_.size(); ++k) {
+        if (k >= speeds.size()) {
+            plot_->clear_curve(lines_[k]);
+            continue;
+        }
+        plot_->restyle_curve(lines_[k], QString::number(speeds[k], 'f', 0), Role::Predicted,
+                             k % 2 ? Stroke::Dashed : Stroke::Solid);
+        line(lines_[k], speeds[k]);
     }
+    if (need_)
+        line(target_, asked_.target_rpm + asked_.tolerance_rpm);
     point(now_,
           context_.document.rigid() ? std::optional(spring_point(context_.document.train())) : std::nullopt);
     point(least_, need_ && need_->least_load ? std::optional(need_->least_load->spring) : std::nullopt);

@@ -39,7 +39,7 @@ class SpringNeedPanel : public QWidget {
     QLabel* words_;
     Plot* plot_;
     std::vector<int> lines_;
-    int now_ = 0, least_ = 0, most_ = 0, shelf_ = 0;
+    int target_ = 0, now_ = 0, least_ = 0, most_ = 0, shelf_ = 0;
     std::optional<SpringNeed> need_;
     SpringNeedQuery asked_;
     quint64 revision_ = 0;
