@@ -493,7 +493,10 @@ class TstBench : public QObject {
 
     void the_rod_that_shows_the_lifts_read_is_found_for_a_geometry() {
         Train believed = starter_train();
-        believed.rocker->ratio = usual_geometry(believed);
+        // Arms in one line turn lifter and valve alike, whatever the rod: only a rocker with an angle tells.
+        RockerGeometry bent = usual_geometry(believed);
+        bent.arms_angle_rad = radians(150);
+        believed.rocker->ratio = bent;
         Train truth = believed;
         truth.pushrod->length_m += 1.3e-3;
         const auto read_of = [](const Train& train, double noise_m) {
@@ -525,6 +528,13 @@ class TstBench : public QObject {
         QVERIFY(effect_of(*fit_geometry(read_of(believed, 3e-6), believed), believed)
                     .changes.empty());                              // as believed
         QVERIFY(!fit_geometry(read_of(truth, 0), starter_train())); // no geometry
+        Train level = believed, longer = believed;
+        level.rocker->ratio = longer.rocker->ratio = usual_geometry(believed);
+        longer.pushrod->length_m += 1.3e-3;
+        const auto blind =
+            fit_geometry(read_of(longer, 3e-6), level); // it stays as believed, and says how surely
+        QVERIFY(blind->longer_m.sd > 0.5e-3);
+        QVERIFY(effect_of(*blind, level).changes.empty());
     }
 
     void a_spring_that_took_a_set_or_leans_is_told_and_its_surge_follows_from_its_mass() {

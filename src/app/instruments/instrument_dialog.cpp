@@ -62,6 +62,7 @@ InstrumentDialog::InstrumentDialog(const InstrumentSetup& setup, DisplayUnits& u
     auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
     accept_ = buttons->addButton(tr("Remember and connect"), QDialogButtonBox::AcceptRole);
     accept_->setObjectName(QStringLiteral("instrument_accept"));
+    connect(this, &QDialog::finished, this, [this] { link_.close(); }); // a serial port has one listener
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     layout->addWidget(buttons);

@@ -423,6 +423,11 @@ void BenchStation::ask_limit() {
         return limit_->hide();
     }
     const Train next = bench::with_changes(context_.document.train(), said_.effect, taken);
+    if (next == context_.document.train()) { // it was taken over
+        work_.stop();
+        asked_ = {};
+        return limit_->hide();
+    }
     limit_->show();
     if (next == asked_)
         return limit_->setText(limit_said_);

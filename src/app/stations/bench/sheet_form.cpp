@@ -238,7 +238,7 @@ void SheetForm::take_by_itself() {
 void SheetForm::offer_standin() {
     QList<double> heights_mm;
     for (const char* key : {"seat_height_mm", "open_height_mm"})
-        if (const auto at = draft_.fields.find(key); at != draft_.fields.end())
+        if (const auto at = draft_.fields.find(key); at != draft_.fields.end() && !at->second.empty())
             heights_mm << at->second.front() / unit_of(Quantity::Length).to_si;
     instrument_->set_standin(standin_for(draft_.kind, heights_mm));
 }
