@@ -14,6 +14,7 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kBlankRows = 16, kPaperMargin_mm = 15;
+constexpr double kPaperText_pt = 9;
 
 QString said(const char* text) {
     return QCoreApplication::translate("SheetPage", text);
@@ -28,7 +29,8 @@ QString head(const QString& plain) {
     return QStringLiteral("<th align=\"left\">%1</th>").arg(text(plain));
 }
 QString table(const QString& rows) {
-    return QStringLiteral("<table border=\"1\" cellspacing=\"0\" cellpadding=\"3\" width=\"100%\">%1</table>")
+    return QStringLiteral("<table border=\"1\" cellspacing=\"0\" cellpadding=\"3\" width=\"100%\" "
+                          "style=\"border-collapse: collapse\">%1</table>")
         .arg(rows);
 }
 QString with_unit(const DisplayUnits& units, const bench::SheetField& field) {
@@ -142,7 +144,9 @@ bool write_text_pdf(const QString& path, const QString& title, const QString& ht
                               QPageLayout::Millimeter);
         writer.setTitle(title);
         QTextDocument document;
-        document.setDefaultFont(Theme::text_font(10));
+        QFont font = Theme::text_font(10);
+        font.setPointSizeF(kPaperText_pt); // the screen's are in pixels, which paper has many more of
+        document.setDefaultFont(font);
         document.setHtml(html);
         document.print(&writer);
     }

@@ -59,21 +59,23 @@ std::optional<double> seat_for(const SpringNeed& need, std::size_t rate, double 
 SpringNeedPanel::SpringNeedPanel(Context context, QWidget* parent)
     : QWidget(parent), context_(context), run_(new QPushButton(tr("Try springs"))), words_(new QLabel),
       plot_(new Plot(context.theme, tr("Limit over rate and seat load"))) {
-    auto* layout = new QVBoxLayout(this);
+    auto* layout = new QHBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
-    layout->setSpacing(4);
-    auto* line = new QHBoxLayout;
-    line->addWidget(bound(QStringLiteral("need_open"), Quantity::Force, tr("Open load at most"),
-                          tr("At the valve, by rocker, follower or rules; 0: no bound."),
+    layout->setSpacing(6);
+    layout->addWidget(plot_, 3);
+    auto* side = new QVBoxLayout;
+    side->setSpacing(2);
+    layout->addLayout(side, 2);
+    side->addWidget(bound(QStringLiteral("need_open"), Quantity::Force, tr("Load at most"),
+                          tr("Open load at the valve, by rocker, follower or rules; 0: no bound."),
                           &query_.most_open_N));
-    line->addWidget(bound(QStringLiteral("need_stress"), Quantity::Stress, tr("Stress at most"),
+    side->addWidget(bound(QStringLiteral("need_stress"), Quantity::Stress, tr("Stress at most"),
                           tr("At full lift, as the spring's maker allows; 0: no bound."),
                           &query_.most_stress_Pa));
     run_->setObjectName(QStringLiteral("need_run"));
     run_->setToolTip(tr("Limits of some fifty springs: a few seconds of all cores"));
     connect(run_, &QPushButton::clicked, this, &SpringNeedPanel::run);
-    line->addWidget(run_);
-    layout->addLayout(line);
+    side->addWidget(run_);
     words_->setObjectName(QStringLiteral("need_words"));
     words_->setWordWrap(true);
     words_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
@@ -82,13 +84,10 @@ SpringNeedPanel::SpringNeedPanel(Context context, QWidget* parent)
         lines_.push_back(
             plot_->add_curve(QString(), Role::Predicted, k % 2 ? Stroke::Dashed : Stroke::Solid));
     now_ = plot_->add_curve(tr("now"), Role::Kinematic, Stroke::Points);
-    least_ = plot_->add_curve(tr("least load"), Role::Measured, Stroke::Points);
-    most_ = plot_->add_curve(tr("most margin"), Role::Third, Stroke::Points);
-    shelf_ = plot_->add_curve(tr("on the shelf"), Role::Ink, Stroke::Points);
-    auto* across = new QHBoxLayout;
-    across->addWidget(plot_, 3);
-    across->addWidget(words_, 2);
-    layout->addLayout(across, 1);
+    least_ = plot_->add_curve(tr("least"), Role::Measured, Stroke::Points);
+    most_ = plot_->add_curve(tr("most"), Role::Third, Stroke::Points);
+    shelf_ = plot_->add_curve(tr("shelf"), Role::Ink, Stroke::Points);
+    side->addWidget(words_, 1);
     connect(&context_.document, &Document::changed, this, [this] {
         work_.stop();
         state_.clear();
@@ -147,13 +146,21 @@ void SpringNeedPanel::run() {
 
 QString SpringNeedPanel::words_of(const TriedSpring& spring) const {
     const DisplayUnits& units = context_.units;
-    QString out = tr("%1 at %2, %3 open, limit %4")
+    QString out = tr("%1 and %2, %3 open: limit %4")
                       .arg(units.text(Quantity::Force, spring.spring.seat_N),
                            units.text(Quantity::Stiffness, spring.spring.rate_N_per_m),
                            units.text(Quantity::Force, spring.open_N), speed_text(spring.limit_rpm));
     if (!spring.in_range)
         out += tr(" or more");
     return spring.stress_Pa > 0 ? out + tr(", %1").arg(units.text(Quantity::Stress, spring.stress_Pa)) : out;
+}
+
+// Which speeds the lines stand for, as they have no room for names.
+QString SpringNeedPanel::lines_said() const {
+    QStringList speeds;
+    for (const double rpm : line_speeds(*need_))
+        speeds << QString::number(rpm, 'f', 0);
+    return speeds.isEmpty() ? QString() : tr("up from below: %1").arg(speeds.join(QStringLiteral(", ")));
 }
 
 void SpringNeedPanel::show_result() {
@@ -165,17 +172,18 @@ void SpringNeedPanel::show_result() {
                   "heights as they are.")
                    .arg(context_.document.target_rpm(), 0, 'f', 0);
     if (text.isEmpty() && need_) {
-        text = need_->least_load ? tr("Least load for %1 rev/min: %2.")
-                                       .arg(asked_.target_rpm, 0, 'f', 0)
-                                       .arg(words_of(*need_->least_load))
-                                 : tr("None of the springs tried keeps %1 rev/min within the bounds.")
-                                       .arg(asked_.target_rpm, 0, 'f', 0);
+        text = need_->least_load
+                   ? tr("Least load for %1 rev/min: %2.")
+                         .arg(asked_.target_rpm, 0, 'f', 0)
+                         .arg(words_of(*need_->least_load))
+                   : tr("None of the springs tried keeps %1 rev/min.").arg(asked_.target_rpm, 0, 'f', 0);
         if (need_->most_margin)
             text += QLatin1Char('\n') + tr("Most margin: %1.").arg(words_of(*need_->most_margin));
-        text += QLatin1Char('\n') + (asked_.tolerance_rpm > 0
-                                         ? tr("In 9 of 10 trains: %1 rev/min are kept for the tolerances.")
-                                               .arg(asked_.tolerance_rpm, 0, 'f', 0)
-                                         : tr("Tolerances are not counted: compute the uncertainty first."));
+        text +=
+            QLatin1Char('\n') +
+            (asked_.tolerance_rpm > 0
+                 ? tr("Kept for the tolerances, 9 of 10: %1 rev/min.").arg(asked_.tolerance_rpm, 0, 'f', 0)
+                 : tr("Tolerances are not counted: run Uncertainty first."));
         if (old)
             text = tr("(old: from before the last edit) ") + text;
     }
@@ -209,8 +217,6 @@ void SpringNeedPanel::draw() {
             plot_->clear_curve(lines_[k]);
             continue;
         }
-        plot_->restyle_curve(lines_[k], QString::number(speeds[k], 'f', 0), Role::Predicted,
-                             k % 2 ? Stroke::Dashed : Stroke::Solid);
         line(lines_[k], speeds[k]);
     }
     if (need_)
@@ -220,6 +226,7 @@ void SpringNeedPanel::draw() {
     point(least_, need_ && need_->least_load ? std::optional(need_->least_load->spring) : std::nullopt);
     point(most_, need_ && need_->most_margin ? std::optional(need_->most_margin->spring) : std::nullopt);
     draw_shelf();
+    plot_->set_note(need_ ? lines_said() : QString());
     plot_->fit();
     plot_->redraw();
 }

@@ -32,6 +32,7 @@ class SpringNeedPanel : public QWidget {
     void draw();
     void draw_shelf();
     QString words_of(const TriedSpring& spring) const;
+    QString lines_said() const;
 
     Context context_;
     SpringNeedQuery query_;
