@@ -224,6 +224,8 @@ bool write_shots(MainWindow& window, const QString& folder) {
     window.show_station(QStringLiteral("station_bench"));
     if (auto* sheets = window.findChild<QListWidget*>(QStringLiteral("bench_sheets")); sheets->count() > 0)
         sheets->setCurrentRow(0);
+    auto* with_it = window.findChild<QLabel*>(QStringLiteral("bench_limit"));
+    good = wait_for([&] { return !with_it->text().endsWith(QStringLiteral("…")); }) && good;
     shoot(QStringLiteral("bench"));
     window.show_station(QStringLiteral("station_motion"));
     const auto& revisions = window.document().project().revisions;
