@@ -139,7 +139,8 @@ void PartPanel::show_values(const Part& part) {
         if (fact.kind == part.kind)
             add_fact_row(part, fact);
     values_->horizontalHeader()->setSectionResizeMode(kWhat, QHeaderView::Stretch);
-    const std::pair<int, int> widths[] = {{kValue, 72}, {kUnitColumn, 40}, {kPlusMinus, 40}, {kSourceColumn, 96}};
+    const std::pair<int, int> widths[] = {
+        {kValue, 72}, {kUnitColumn, 40}, {kPlusMinus, 40}, {kSourceColumn, 96}};
     for (const auto& [column, width] : widths)
         values_->setColumnWidth(column, width);
 }
