@@ -174,24 +174,6 @@ const std::vector<Handle> kHandles = {
      [](Train& t, double si) { reshape_rod(t, t.pushrod->outer_diameter_m, si); }, 0.05e-3},
     {"rocker_ratio", "Rocker ratio", "The output arm follows.", Quantity::Count, fixed_ratio, set_fixed_ratio,
      0.01},
-    {"ratio_same_lift", "Ratio, same valve lift",
-     "The lobe's lift gives what the ratio gains; its base circle grows by that.", Quantity::Count,
-     fixed_ratio, set_ratio_at_same_lift, 0.01},
-    {"load_same_margin", "Load, same margin",
-     "Seat load of all springs; the valve's mass follows, so that load over moving mass stays.",
-     Quantity::Force, [](const Train& t) { return std::optional(seat_load_N(t)); }, set_load_at_same_margin,
-     5},
-    {"rocker_stiffness", "Rocker at its weight", "Its stiffness; the inertia grows with it.",
-     Quantity::Stiffness,
-     [](const Train& t) {
-         return t.rocker && t.rocker->stiffness_N_per_m > 0 ? std::optional(t.rocker->stiffness_N_per_m)
-                                                            : std::nullopt;
-     },
-     [](Train& t, double si) {
-         t.rocker->inertia_kg_m2 *= si / t.rocker->stiffness_N_per_m;
-         t.rocker->stiffness_N_per_m = si;
-     },
-     200e3},
     {"lobe_lift", "Lobe lift", "A measured lobe is stretched in lift.", Quantity::Length, lobe_lift,
      set_lobe_lift, 0.05e-3},
     {"lobe_span", "Lobe duration",
@@ -209,6 +191,23 @@ const std::vector<Handle> kHandles = {
     {"pressure", "Pressure on the head", "Boost or back pressure, constant.", Quantity::Pressure,
      [](const Train& t) { return t.pressure_table ? std::nullopt : std::optional(t.back_pressure_Pa); },
      [](Train& t, double si) { t.back_pressure_Pa = si; }, 5e3},
+    {"ratio_same_lift", "Ratio, lift kept",
+     "The lobe's lift gives what the ratio gains; its base circle grows by that.", Quantity::Count,
+     fixed_ratio, set_ratio_at_same_lift, 0.01},
+    {"load_same_margin", "Load, margin",
+     "Seat load of all springs; the valve's mass follows, so that load over moving mass stays.",
+     Quantity::Force, [](const Train& t) { return std::optional(seat_load_N(t)); }, set_load_at_same_margin,
+     5},
+    {"rocker_stiffness", "Rocker stiff", "Its stiffness; the inertia grows with it.", Quantity::Stiffness,
+     [](const Train& t) {
+         return t.rocker && t.rocker->stiffness_N_per_m > 0 ? std::optional(t.rocker->stiffness_N_per_m)
+                                                            : std::nullopt;
+     },
+     [](Train& t, double si) {
+         t.rocker->inertia_kg_m2 *= si / t.rocker->stiffness_N_per_m;
+         t.rocker->stiffness_N_per_m = si;
+     },
+     200e3},
 };
 
 } // namespace
