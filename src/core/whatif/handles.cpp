@@ -191,7 +191,7 @@ const std::vector<Handle> kHandles = {
     {"pressure", "Pressure on the head", "Boost or back pressure, constant.", Quantity::Pressure,
      [](const Train& t) { return t.pressure_table ? std::nullopt : std::optional(t.back_pressure_Pa); },
      [](Train& t, double si) { t.back_pressure_Pa = si; }, 5e3},
-    {"ratio_same_lift", "Ratio, lift kept",
+    {"ratio_same_lift", "Ratio, lift",
      "The lobe's lift gives what the ratio gains; its base circle grows by that.", Quantity::Count,
      fixed_ratio, set_ratio_at_same_lift, 0.01},
     {"load_same_margin", "Load, margin",
