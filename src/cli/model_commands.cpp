@@ -114,6 +114,7 @@ void compare(const ModelOptions& o, const std::stop_token& stop) {
     for (std::size_t i = 0; i < o.rigs.size(); ++i) {
         RigOptions options;
         options.limits = o.limits;
+        options.progress = terminal_progress("reduce");
         options.stop = stop;
         runs.push_back(reduce(io::read_rig(o.rigs[i], {terminal_progress("read"), stop}),
                               trains[std::min(i, trains.size() - 1)], options));

@@ -557,6 +557,37 @@ class TstBench : public QObject {
         QVERIFY(told_of(bad.told, "set") && told_of(bad.told, "leans"));
     }
 
+    void a_coil_taken_over_as_tested_keeps_the_mass_of_its_ends() {
+        const Train train = starter_train();
+        const Spring& coil = train.springs[0];
+        const SpringStatics known(coil);
+        SpringSheet sheet;
+        for (int k = -3; k <= 6; ++k) {
+            sheet.height_m.push_back(train.installed_height_m - 2e-3 * k);
+            sheet.load_N.repeats.push_back({known.load_N(sheet.height_m.back())});
+        }
+        sheet.installed_height_m = train.installed_height_m;
+        sheet.valve_lift_m = 10e-3;
+        const SheetEffect effect = effect_of(sheet, figures_of(sheet), train, 0);
+        const Train after = with_changes(train, effect, {"springs[0].load_table"});
+        const SpringStatics tested(after.springs[0]);
+        QVERIFY(known.dead_mass_kg() > 0);
+        NEAR(tested.active_mass_kg(), known.active_mass_kg(), 1e-12);
+        NEAR(tested.dead_mass_kg(), known.dead_mass_kg(), 1e-12);
+        const SpringSegments chain = segments_of(after.springs[0], train.installed_height_m, 10e-3);
+        NEAR(chain.top_share_kg - 0.5 * chain.mass_kg.back(), 0.5 * known.dead_mass_kg(),
+             1e-12); // on the retainer
+        QVERIFY(check_train(after).empty());
+        // What was weighed is shared between coils and ends; far off belief it is told.
+        sheet.mass_kg = 1.02 * (known.active_mass_kg() + known.dead_mass_kg());
+        QVERIFY(!told_of_mass(sheet, coil));
+        const SheetEffect heavier = effect_of(sheet, figures_of(sheet), train, 0);
+        const Train weighed = with_changes(train, heavier, {"springs[0].load_table"});
+        NEAR(SpringStatics(weighed.springs[0]).dead_mass_kg(), 1.02 * known.dead_mass_kg(), 1e-12);
+        *sheet.mass_kg *= 1.5;
+        QVERIFY(told_of_mass(sheet, coil).has_value());
+    }
+
     void freedom_of_a_sum_is_that_of_its_largest_share() {
         const Figure a{10, 0.3, 2}, b{5, 0.3, 2}, sure{1, 0.4, std::numeric_limits<double>::infinity()};
         const Figure sum = plus(a, b);

@@ -95,7 +95,8 @@ class TstKeyedSheets : public QObject {
         NEAR(item(answer, 0, "mass_g"), 0.080,
              1e-9); // half of the drift of 0.2 g is over at a single reading
         // A spring without a train is all active: a third of it moves.
-        NEAR(si(answer, "moving_g"), 0.080 + 0.018 + 0.004 + 0.0603 / 3, 1e-6);
+        NEAR(si(answer, "moving_g"), 0.080 + 0.018 + 0.004 + 0.060 / 3,
+             1e-9); // the spring lay on the same scale
         QVERIFY(answer.closes == std::vector<Check>{Check::Mass});
         QVERIFY(value(answer, "moving_g").figure->sd > 0);
         Train heavy = train();
@@ -320,6 +321,34 @@ class TstKeyedSheets : public QObject {
             tells(answer_of(sheet("degree_wheel", {{"card_duration_deg", 212}}, rows)), "not_comparable"));
         std::swap(rows[3], rows[4]);
         REFUSED(answer_of(sheet("degree_wheel", {}, rows)), "one way only");
+    }
+
+    void coarse_readings_of_a_smooth_lobe_tell_its_durations() {
+        const auto rise_mm = [](double deg) { // flanks bend both ways
+            const double u = std::abs(deg) / 72;
+            return u >= 1 ? 0.0 : 8.4 * std::pow(1 - u * u, 3) * (1 + 1.1 * u * u);
+        };
+        std::vector<std::pair<std::string, Fields>> rows;
+        for (int deg = -90; deg <= 90; deg += 5)
+            rows.push_back({"", {{"cam_deg", double(deg)}, {"rise_mm", rise_mm(deg)}}});
+        const KeyedAnswer answer = answer_of(
+            sheet("degree_wheel", {{"resolution_rise_mm", 0.01}, {"resolution_cam_deg", 0.5}}, rows));
+        NEAR(si(answer, "lift_mm"), 8.4e-3, 5e-6);
+        const std::vector<std::pair<std::string, double>> heights = {
+            {"at 0.5 mm", 0.5}, {"at 1.27 mm", 1.27}, {"at 5 mm", 5.0}};
+        for (const AnswerItem& one : answer.items)
+            for (const auto& asked : heights) {
+                if (asked.first != one.name)
+                    continue;
+                double low = 0, high = 72; // where it crosses, by halving
+                for (int i = 0; i < 60; ++i)
+                    (rise_mm((low + high) / 2) > asked.second ? low : high) = (low + high) / 2;
+                NEAR(degrees(one.values[0].figure->value), 4 * low, 0.25); // both flanks, of the crank
+                QVERIFY(degrees(one.values[0].figure->sd) > 2 * 0.5 / std::sqrt(12.0));
+            }
+        QCOMPARE(answer.items.size(), std::size_t(6));
+        // Of instruments that nothing is known of, no deviation is claimed.
+        QCOMPARE(value(answer_of(sheet("degree_wheel", {}, rows)), "lift_mm").figure->sd, 0.0);
     }
 
     void numbers_that_no_bench_reads_are_refused_by_their_key() {

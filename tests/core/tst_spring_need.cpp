@@ -87,7 +87,7 @@ class TstSpringNeed : public QObject {
         const auto alone =
             limit_within(with_spring(t, need.tried[4].spring), {query.range, query.limits, {}}, {});
         NEAR(need.tried[4].limit_rpm, *alone, 25);
-        // Ten times nothing: more load at the same rate never lowers the limit of this train by much.
+        // The strongest of both against the weakest of both.
         QVERIFY(need.tried[8].limit_rpm > need.tried[0].limit_rpm);
         QVERIFY(need.least_load.has_value());
         for (const TriedSpring& one : need.tried)

@@ -1,5 +1,6 @@
 #include "core/bench/height_sheet.h"
 #include "core/bench/keyed_kinds.h"
+#include "core/math/robust.h"
 
 #include <algorithm>
 #include <cmath>
@@ -49,13 +50,6 @@ void share_out(std::vector<ShimmedValve>& valves, double wanted_m, std::vector<d
     }
 }
 
-double load_at(const Train& train, double height_m) {
-    double out = 0;
-    for (const Spring& spring : train.springs)
-        out += SpringStatics(spring).load_N(height_m);
-    return out;
-}
-
 // Retainers over the same ball: which is not of the set.
 void tell_of_depths(const KeyedSheet& sheet, KeyedAnswer& out) {
     std::vector<double> depths;
@@ -64,15 +58,14 @@ void tell_of_depths(const KeyedSheet& sheet, KeyedAnswer& out) {
             depths.push_back(depth->value);
     if (depths.size() < 3)
         return;
-    const auto middle = depths.begin() + static_cast<std::ptrdiff_t>(depths.size() / 2);
-    std::ranges::nth_element(depths, middle);
+    const double middle_m = median(depths);
     for (const KeyedSheet::Row& row : sheet.rows)
         if (const auto depth = row.find("ball_depth_mm");
-            depth && std::abs(depth->value - *middle) > kAllAlike_m)
+            depth && std::abs(depth->value - middle_m) > kAllAlike_m)
             out.told.push_back(
                 {"retainer_differs", MeasuredText("retainer of valve " + row.name + ": ") +
                                          MeasuredText("the ball sits {} from where it sits in the others",
-                                                      {{Quantity::Length, depth->value - *middle}})});
+                                                      {{Quantity::Length, depth->value - middle_m}})});
 }
 
 } // namespace
@@ -97,9 +90,10 @@ KeyedAnswer head_shims(const KeyedSheet& sheet, const Train* train) {
              {"height_mm", "height with them", Figure{after_m, valve.height_m.sd}, Quantity::Length}}};
         if (train) {
             item.values.push_back({"before_N", "seat load before",
-                                   Figure{load_at(*train, valve.height_m.value), 0}, Quantity::Force});
+                                   Figure{load_of(train->springs, valve.height_m.value), 0},
+                                   Quantity::Force});
             item.values.push_back(
-                {"seat_N", "with them", Figure{load_at(*train, after_m), 0}, Quantity::Force});
+                {"seat_N", "with them", Figure{load_of(train->springs, after_m), 0}, Quantity::Force});
         }
         out.items.push_back(std::move(item));
         if (valve.shims_m.size() > 1) {

@@ -1,16 +1,22 @@
 #include "core/bench/keyed_kinds.h"
+#include "core/math/cubic_curve.h"
 #include "core/train/train_figures.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
 
 namespace bathmos::bench {
 
 namespace {
 
 constexpr double kYoung_Pa = 207e9, kPoisson = 0.3;
-constexpr double kCardOff_deg = 1; // crank, beyond which a card is another lobe's
+constexpr double kCardOff_rad = kPi / 180; // of the crank, beyond which a card is another lobe's
+constexpr double kCardLiftOff_m = 0.1e-3;
+constexpr double kHeights_m[] = {0.15e-3, 0.5e-3, 1.0e-3, 1.27e-3, 2.0e-3, 5.0e-3};
+constexpr std::size_t kLeastReadings = 9;
+constexpr int kHalvings = 50;
 
 // Of the contour where the follower touches, m; a roller's by its pitch curve [Norton].
 double contour_radius_m(const Lobe& lobe, const LobeCurve& curve, double theta_rad) {
@@ -34,15 +40,26 @@ struct WheelReading {
     double angle_rad, rise_m;
 };
 
-// Where the readings cross a height on one side of the peak, straight between two of them.
-std::optional<double> crossing(const std::vector<WheelReading>& readings, std::size_t peak, double height_m,
-                               int step) {
-    for (std::size_t i = peak; i + static_cast<std::size_t>(step) < readings.size();
-         i += static_cast<std::size_t>(step)) {
-        const WheelReading &inner = readings[i], &outer = readings[i + static_cast<std::size_t>(step)];
-        if (inner.rise_m >= height_m && outer.rise_m < height_m)
-            return inner.angle_rad + (outer.angle_rad - inner.angle_rad) * (inner.rise_m - height_m) /
-                                         (inner.rise_m - outer.rise_m);
+// A lobe as it was read: a smooth curve through the readings that bends nowhere else, and what one is off by.
+struct ReadLobe {
+    std::vector<WheelReading> readings;
+    CubicCurve curve;
+    double rise_sd_m = 0, angle_sd_rad = 0; ///< of the instruments; 0: not known
+};
+
+// Where it crosses a height beyond the peak, towards one end: step 1 or -1.
+std::optional<Figure> crossing(const ReadLobe& lobe, std::size_t peak, double height_m, int step) {
+    const auto last = static_cast<std::ptrdiff_t>(lobe.readings.size()) - 1;
+    for (auto i = static_cast<std::ptrdiff_t>(peak); i + step >= 0 && i + step <= last; i += step) {
+        const WheelReading &inner = lobe.readings[static_cast<std::size_t>(i)],
+                           &outer = lobe.readings[static_cast<std::size_t>(i + step)];
+        if (inner.rise_m < height_m || outer.rise_m >= height_m)
+            continue;
+        double high = inner.angle_rad, low = outer.angle_rad; // by its rise
+        for (int halving = 0; halving < kHalvings; ++halving)
+            (lobe.curve.value((high + low) / 2) >= height_m ? high : low) = (high + low) / 2;
+        const double slope = std::abs(lobe.curve.slope(low));
+        return Figure{low, std::hypot(slope > 0 ? lobe.rise_sd_m / slope : 0, lobe.angle_sd_rad)};
     }
     return std::nullopt;
 }
@@ -79,9 +96,7 @@ KeyedAnswer contact_stress(const KeyedSheet& sheet, const Train* train) {
     const double omega = speed ? cam_speed_rad_s(speed->value) : 0;
     const auto force_at = [&](double theta, double turning) {
         const double lift = rigid.lift_m(theta);
-        double spring_N = 0;
-        for (const Spring& spring : train->springs)
-            spring_N += SpringStatics(spring).load_N(train->installed_height_m - lift);
+        const double spring_N = load_of(train->springs, train->installed_height_m - lift);
         const double valve_N = spring_N + figures.equivalent_mass_total_kg * turning * turning *
                                               rigid.acceleration_m_per_rad2(theta);
         return std::abs(rigid.map().ratio(curve.at(theta))) * valve_N;
@@ -89,6 +104,7 @@ KeyedAnswer contact_stress(const KeyedSheet& sheet, const Train* train) {
     const double idle_Pa =
         hertz_Pa(force_at(0, 0), width.value, contour_radius_m(train->lobe, curve, 0), train->lobe);
     KeyedAnswer out;
+    out.lines.emplace_back("for steel on steel");
     const auto figure = [&](double stress_Pa) {
         return Figure{stress_Pa, 0.5 * stress_Pa * width.sd / width.value};
     };
@@ -130,57 +146,86 @@ KeyedAnswer contact_stress(const KeyedSheet& sheet, const Train* train) {
     return out;
 }
 
-KeyedAnswer degree_wheel(const KeyedSheet& sheet, const Train*) {
-    std::vector<WheelReading> readings;
+namespace {
+
+ReadLobe read_lobe(const KeyedSheet& sheet) {
+    ReadLobe out;
+    std::vector<double> angle, rise;
     for (const KeyedSheet::Row& row : sheet.rows)
-        if (const auto angle = row.find("cam_deg"), rise = row.find("rise_mm"); angle && rise)
-            readings.push_back({angle->value, rise->value});
-    if (readings.size() < 9)
-        refuse("rows", fmt::format("{} readings", readings.size()), "read a dozen or more round the lobe");
-    for (std::size_t i = 1; i < readings.size(); ++i)
-        if (!(readings[i].angle_rad > readings[i - 1].angle_rad))
+        if (const auto at = row.find("cam_deg"), risen = row.find("rise_mm"); at && risen) {
+            out.readings.push_back({at->value, risen->value});
+            angle.push_back(at->value);
+            rise.push_back(risen->value);
+        }
+    if (angle.size() < kLeastReadings)
+        refuse("rows", fmt::format("{} readings", angle.size()), "read a dozen or more round the lobe");
+    for (std::size_t i = 1; i < angle.size(); ++i)
+        if (!(angle[i] > angle[i - 1]))
             refuse("rows.cam_deg", fmt::format("reading {} does not go on", i + 1),
                    "turn one way only, as the engine does");
-    const auto peak = static_cast<std::size_t>(std::ranges::max_element(readings, {}, &WheelReading::rise_m) -
-                                               readings.begin());
-    require_between("rows.rise_mm", Quantity::Length, {readings[peak].rise_m}, 1e-3, 0.03);
-    const WheelReading top = top_of(readings, peak);
-    KeyedAnswer out;
-    out.of_each = "durations";
-    out.values = {{"lift_mm", "lift", Figure{top.rise_m, 2e-6}, Quantity::Length},
-                  {"nose_deg", "nose at, on the wheel", Figure{top.angle_rad, 0}, Quantity::Angle}};
-    // The way down again has the same readings in turn.
-    std::vector<WheelReading> back(readings.rbegin(), readings.rend());
-    const auto duration = [&](double height_m) -> std::optional<double> {
-        const auto closing = crossing(readings, peak, height_m, 1),
-                   opening = crossing(back, readings.size() - 1 - peak, height_m, 1);
-        return closing && opening ? std::optional(2 * (*closing - *opening)) : std::nullopt; // crank
+    require_between("rows.rise_mm", Quantity::Length, {*std::ranges::max_element(rise)}, 1e-3, 0.03);
+    out.curve = CubicCurve::monotone(std::move(angle), std::move(rise));
+    const auto own = [&](const char* key) { // of one reading, by the instrument's smallest step
+        Readings instrument;
+        instrument.resolution = sheet.find(key).value_or(Figure{}).value;
+        return instrument.own_sd();
     };
-    for (const double height_mm : {0.15, 0.5, 1.0, 1.27, 2.0, 5.0})
-        if (const auto long_rad = duration(height_mm * 1e-3))
-            out.items.push_back({fmt::format("at {:g} mm", height_mm),
-                                 {{"duration_deg", "crank", Figure{*long_rad, 0}, Quantity::Angle}}});
+    out.rise_sd_m = own("resolution_rise_mm");
+    out.angle_sd_rad = own("resolution_cam_deg");
+    return out;
+}
+
+// What the card says against what was read, at its own height alone.
+void hold_against_card(const KeyedSheet& sheet, const Figure& lift,
+                       const std::function<std::optional<Figure>(double)>& duration, KeyedAnswer& out) {
     const auto at = sheet.find("card_height_mm"), claim = sheet.find("card_duration_deg"),
-               lift = sheet.find("card_lift_mm");
-    if (lift && std::abs(lift->value - top.rise_m) > 0.1e-3)
+               claimed_lift = sheet.find("card_lift_mm");
+    if (claimed_lift && std::abs(claimed_lift->value - lift.value) > kCardLiftOff_m)
         out.told.push_back({"card_lift",
                             {"the card says {} of lift, the dial {}",
-                             {{Quantity::Length, lift->value}, {Quantity::Length, top.rise_m}}}});
-    if (claim && !at)
+                             {{Quantity::Length, claimed_lift->value}, {Quantity::Length, lift.value}}}});
+    if (!claim)
+        return;
+    if (!at) {
         out.told.push_back(
             {"not_comparable", MeasuredText("the card's duration has no height: it is not comparable")});
-    else if (claim)
-        if (const auto measured = duration(at->value)) {
-            const double off = degrees(*measured - claim->value);
-            out.values.push_back(
-                {"card_off_deg", "longer than its card says", Figure{radians(off), 0}, Quantity::Angle});
-            if (std::abs(off) > kCardOff_deg)
-                out.told.push_back({"card_duration",
-                                    {"the card says {} at {}, the dial {}",
-                                     {{Quantity::Angle, claim->value},
-                                      {Quantity::Length, at->value},
-                                      {Quantity::Angle, *measured}}}});
-        }
+        return;
+    }
+    const auto measured = duration(at->value);
+    if (!measured)
+        return;
+    const Figure off = minus(*measured, {claim->value, 0});
+    out.values.push_back({"card_off_deg", "longer than its card says", off, Quantity::Angle});
+    if (std::abs(off.value) > kCardOff_rad)
+        out.told.push_back({"card_duration",
+                            {"the card says {} at {}, the dial {}",
+                             {{Quantity::Angle, claim->value},
+                              {Quantity::Length, at->value},
+                              {Quantity::Angle, measured->value}}}});
+}
+
+} // namespace
+
+KeyedAnswer degree_wheel(const KeyedSheet& sheet, const Train*) {
+    const ReadLobe lobe = read_lobe(sheet);
+    const auto peak = static_cast<std::size_t>(
+        std::ranges::max_element(lobe.readings, {}, &WheelReading::rise_m) - lobe.readings.begin());
+    const WheelReading top = top_of(lobe.readings, peak);
+    const Figure lift{top.rise_m, lobe.rise_sd_m};
+    KeyedAnswer out;
+    out.of_each = "durations";
+    out.values = {
+        {"lift_mm", "lift", lift, Quantity::Length},
+        {"nose_deg", "nose at, on the wheel", Figure{top.angle_rad, lobe.angle_sd_rad}, Quantity::Angle}};
+    const auto duration = [&](double height_m) -> std::optional<Figure> { // of the crank
+        const auto closing = crossing(lobe, peak, height_m, 1), opening = crossing(lobe, peak, height_m, -1);
+        return closing && opening ? std::optional(times(2, minus(*closing, *opening))) : std::nullopt;
+    };
+    for (const double height_m : kHeights_m)
+        if (const auto long_rad = duration(height_m))
+            out.items.push_back({fmt::format("at {:g} mm", 1e3 * height_m),
+                                 {{"duration_deg", "crank", *long_rad, Quantity::Angle}}});
+    hold_against_card(sheet, lift, duration, out);
     return out;
 }
 

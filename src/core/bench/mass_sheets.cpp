@@ -1,4 +1,5 @@
 #include "core/bench/keyed_kinds.h"
+#include "core/math/robust.h"
 #include "core/train/train_figures.h"
 
 #include <algorithm>
@@ -11,7 +12,7 @@ namespace bathmos::bench {
 namespace {
 
 constexpr double kOtherPart = 0.03; // off the set's middle: not the same part, or one that was lightened
-constexpr double kEvenArms = 0.12;  // what the inertia of real rockers is off two even arms by, one deviation
+constexpr double kEvenArms = 0.12;  // taken for what a rocker is off two even arms by, one deviation
 
 struct Weighed {
     const char *key, *label, *train_key;
@@ -60,18 +61,19 @@ void add_energy(const KeyedSheet& sheet, const Train& train, double moving_kg, K
     out.lines.push_back("of which " + parts);
 }
 
-double median_of(std::vector<double> values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::ranges::nth_element(values, middle);
-    return *middle;
-}
-
 } // namespace
 
 KeyedAnswer moving_mass(const KeyedSheet& sheet, const Train* train) {
     KeyedAnswer out;
     out.of_each = "parts";
     Figure moving;
+    const bool zeroed = sheet.find("zero_before_mass_g") || sheet.find("zero_after_mass_g");
+    // All rest on the same zeros: what these are off by adds up, and does not average out.
+    const auto with = [&](const Figure& sum, const Figure& part) {
+        Figure both = plus(sum, part);
+        both.sd = zeroed ? sum.sd + part.sd : both.sd;
+        return both;
+    };
     double largest_kg = 0;
     for (const Weighed& part : kParts) {
         const auto at = sheet.fields.find(part.key);
@@ -83,12 +85,13 @@ KeyedAnswer moving_mass(const KeyedSheet& sheet, const Train* train) {
         out.found.push_back({part.train_key, fmt::format("Mass of the {}", part.label), mass, Source::Scale});
         largest_kg = std::max(largest_kg, mass.value);
         if (std::string_view(part.key) != "lifter_g" && std::string_view(part.key) != "pushrod_g")
-            moving = plus(moving, mass);
+            moving = with(moving, mass);
     }
     if (out.items.empty())
         refuse("valve_g", "nothing was weighed", "weigh at least one part");
-    if (const auto spring = sheet.find("spring_g")) {
-        require_between("spring_g", Quantity::Mass, {spring->value}, 1e-4, 5);
+    if (const auto at = sheet.fields.find("spring_g"); at != sheet.fields.end()) {
+        const Figure spring = means_of(on_this_scale(sheet, at->second)).front();
+        require_between("spring_g", Quantity::Mass, {spring.value}, 1e-4, 5);
         double active = 1; // of its mass
         if (train && !train->springs.empty()) {
             const SpringStatics statics(train->springs.front());
@@ -96,9 +99,9 @@ KeyedAnswer moving_mass(const KeyedSheet& sheet, const Train* train) {
         }
         const double share = active / 3 + (1 - active) / 2; // rides with the retainer, physics.md 6
         out.items.push_back({"spring",
-                             {{"mass_g", "mass", *spring, Quantity::Mass},
-                              {"moving_g", "of which moves", times(share, *spring), Quantity::Mass}}});
-        moving = plus(moving, times(share, *spring));
+                             {{"mass_g", "mass", spring, Quantity::Mass},
+                              {"moving_g", "of which moves", times(share, spring), Quantity::Mass}}});
+        moving = with(moving, times(share, spring));
     }
     out.values.push_back({"moving_g", "moves with the valve", moving, Quantity::Mass});
     out.told = told_of_scale(sheet, largest_kg);
@@ -124,7 +127,7 @@ KeyedAnswer mass_set(const KeyedSheet& sheet, const Train*) {
         values.push_back(masses.back().value);
     }
     require_between("rows.mass_g", Quantity::Mass, values, 1e-5, 5);
-    const double middle = median_of(values);
+    const double middle = median(values);
     double lightest = std::numeric_limits<double>::infinity();
     for (const double value : values)
         if (std::abs(value / middle - 1) <= kOtherPart)

@@ -10,7 +10,8 @@ namespace bathmos::bench {
 
 namespace {
 
-constexpr double kSigmas = 2; // of a tolerance
+constexpr double kSigmas = 2;       // of a tolerance
+constexpr double kOtherMass = 0.05; // wires of one number weigh alike within that
 
 bool tells(const std::vector<Told>& told, std::initializer_list<std::string_view> rules) {
     return std::ranges::any_of(
@@ -34,9 +35,12 @@ Spring as_tested(const SpringSheet& sheet, const SpringFigures& figures, const S
     table.load_N = figures.curve_load_N;
     table.solid_height_m = figures.solid_m ? figures.solid_m->value : known.solid_height_m();
     table.moving_mass_kg = known.active_mass_kg();
-    if (sheet.mass_kg && known.dead_mass_kg() > 0)
-        table.moving_mass_kg =
-            *sheet.mass_kg * known.active_mass_kg() / (known.active_mass_kg() + known.dead_mass_kg());
+    table.dead_mass_kg = known.dead_mass_kg();
+    if (sheet.mass_kg && known.dead_mass_kg() > 0) { // what was weighed is shared as in the train's spring
+        const double total = known.active_mass_kg() + known.dead_mass_kg();
+        table.moving_mass_kg *= *sheet.mass_kg / total;
+        table.dead_mass_kg *= *sheet.mass_kg / total;
+    }
     Spring out = before;
     out.kind = table;
     if (figures.friction_N)
@@ -65,6 +69,17 @@ SheetEffect effect_of(const SpringSheet& sheet, const SpringFigures& figures, co
     if (figures.margin_m)
         out.closes.push_back(Check::BindMargin);
     return out;
+}
+
+std::optional<Told> told_of_mass(const SpringSheet& sheet, const Spring& spring) {
+    const SpringStatics known(spring);
+    const double believed = known.active_mass_kg() + known.dead_mass_kg();
+    if (!sheet.mass_kg || !(known.dead_mass_kg() > 0) || // a table may say nothing of its ends
+        std::abs(*sheet.mass_kg / believed - 1) <= kOtherMass)
+        return std::nullopt;
+    return Told{"not_as_believed",
+                {"weighs {}, the train's spring {}: another spring, another wire, or a set on the scale",
+                 {{Quantity::Mass, *sheet.mass_kg}, {Quantity::Mass, believed}}}};
 }
 
 SheetEffect effect_of(const HeightFigures& figures, const Train& train) {

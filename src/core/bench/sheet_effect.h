@@ -33,15 +33,17 @@ struct SheetEffect {
 };
 
 /// The spring at a place of the train, as tested: its load table without rub, solid height (the train's where
-/// it was not reached) and rub; its moving mass is the active share of what was weighed, else the train's.
-/// Only where the installed height was read, and nothing is told of the entries. Closes the seat load, and
-/// the bind margin where solid was reached.
+/// it was not reached) and rub; active and dead coils share what was weighed as they do in the train's
+/// spring, else weigh what they do there. Only where the installed height was read, and nothing is told of
+/// the entries. Closes the seat load, and the bind margin where solid was reached.
 SheetEffect effect_of(const SpringSheet& sheet, const SpringFigures& figures, const Train& train,
                       std::size_t spring);
+/// "not_as_believed" where what was weighed is over 5 % off the train's spring.
+std::optional<Told> told_of_mass(const SpringSheet& sheet, const Spring& spring);
 /// The installed height with its shims.
 SheetEffect effect_of(const HeightFigures& figures, const Train& train);
-/// The ratio along the lift where it varies or the train has such a table, else a fixed one; closes the check
-/// of the ratio also where the train has a geometry. None where a dial has moved.
+/// The ratio along the lift where it varies, else a fixed one where the train has such; closes the check of
+/// the ratio also where the train has another kind. None where a dial has moved.
 SheetEffect effect_of(const RatioFigures& figures, const Train& train);
 /// The pushrod's length that shows the lifts read, where that is beyond what it is known to.
 SheetEffect effect_of(const GeometryFit& fit, const Train& train);

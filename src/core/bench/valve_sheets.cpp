@@ -10,6 +10,8 @@ namespace bathmos::bench {
 
 namespace {
 
+constexpr double kMostLash_m = 3e-3;     // that a feeler reads
+constexpr double kPiston_m = 2e-3;       // least to the piston where its maker says nothing, as the fit rules
 constexpr double kLashAlike_m = 0.03e-3; // feeler gauges do not tell less
 constexpr double kFeeler_m = 0.015e-3;   // a hand's feel, one deviation
 constexpr double kNarrowMark_m = 1.5e-3, kEdge_m = 0.75e-3, kMarkOff_m = 0.5e-3; // physics.md 4
@@ -17,15 +19,17 @@ constexpr double kClose_m = 1.27e-3, kRoomy_m = 2.54e-3;                        
 constexpr double kSealLeast_m = 1.3e-3, kRockerLeast_m = 1.0e-3; // trade practice, as the fit rules
 
 struct Gap {
-    const char *key, *label, *rule;
+    const char *key, *label, *rule, *mend;
     double least_m;
     Check check;
     bool with_lift; ///< read with the valve closed: the lift is taken off
 };
 constexpr Gap kGaps[] = {
-    {"to_seal_mm", "retainer to seal", "seal_too_close", kSealLeast_m, Check::RetainerToSeal, true},
-    {"to_rocker_mm", "retainer to rocker", "rocker_too_close", kRockerLeast_m, Check::RetainerToRocker,
-     false},
+    {"to_seal_mm", "retainer to seal", "seal_too_close", "another seal, a shorter guide, or less lift",
+     kSealLeast_m, Check::RetainerToSeal, true},
+    {"to_rocker_mm", "retainer to rocker", "rocker_too_close",
+     "relieve the rocker with a generous radius: a sharp edge starts a crack", kRockerLeast_m,
+     Check::RetainerToRocker, false},
 };
 
 // A name is any text: what it holds is no pattern.
@@ -64,9 +68,9 @@ KeyedAnswer lash_of_valves(const KeyedSheet& sheet, const Train*) {
         if (!cold && !hot)
             refuse("rows.cold_mm", fmt::format("nothing was read at valve \"{}\"", row.name),
                    "read it cold or hot");
-        for (const auto& one : {cold, hot, before})
-            if (one)
-                require_between("rows.cold_mm", Quantity::Length, {one->value}, 0, 3e-3);
+        for (const char* key : {"cold_mm", "hot_mm", "before_mm"})
+            if (const auto one = row.find(key))
+                require_between(std::string("rows.") + key, Quantity::Length, {one->value}, 0, kMostLash_m);
         const Figure now{(hot ? hot : cold)->value, std::max((hot ? hot : cold)->sd, kFeeler_m)};
         AnswerItem item{row.name, {}};
         if (cold && hot)
@@ -104,9 +108,9 @@ KeyedAnswer witness_mark(const KeyedSheet& sheet, const Train* train) {
     require_between("tip_mm", Quantity::Length, {tip.value}, 2e-3, 0.05);
     require_between("offset_mm", Quantity::Length, {offset.value}, -0.02, 0.02);
     const auto cap = sheet.find("cap_mm");
-    const double face = cap ? std::max(cap->value, tip.value) : tip.value;
-    const Figure edge = minus(times(0.5, {face, tip.sd, tip.freedom}),
-                              plus({std::abs(offset.value), offset.sd, offset.freedom}, times(0.5, width)));
+    const Figure face = cap && cap->value > tip.value ? *cap : tip;
+    const Figure edge =
+        minus(times(0.5, face), plus({std::abs(offset.value), offset.sd, offset.freedom}, times(0.5, width)));
     KeyedAnswer out;
     out.values = {{"edge_mm", "mark's edge to the tip's edge", edge, Quantity::Length},
                   {"off_centre_mm", "off the middle, away from the pivot", offset, Quantity::Length}};
@@ -172,24 +176,24 @@ KeyedAnswer clearances(const KeyedSheet& sheet, const Train*) {
         out.values.push_back(
             {std::string(gap.key) + "_left", std::string(gap.label) + ", least", left, Quantity::Length});
         if (left.value < gap.least_m)
-            out.told.push_back(
-                {gap.rule,
-                 {std::string(gap.label) + ": {} left, {} is the least; relieve with a generous radius: a "
-                                           "sharp edge starts a crack",
-                  {{Quantity::Length, left.value}, {Quantity::Length, gap.least_m}}}});
+            out.told.push_back({gap.rule,
+                                {std::string(gap.label) + ": {} left, {} is the least; " + gap.mend,
+                                 {{Quantity::Length, left.value}, {Quantity::Length, gap.least_m}}}});
         else
             out.closes.push_back(gap.check);
     }
     // Valve pressed by a dial until it touches the piston, at crank angles about the overlap.
     const auto least = sheet.find("piston_least_mm");
-    const double wanted = least ? least->value : 2e-3;
-    const KeyedSheet::Row* worst = nullptr;
+    const double wanted = least ? least->value : kPiston_m;
+    const KeyedSheet::Row *worst = nullptr, *first = nullptr, *last = nullptr;
     Figure smallest{1, 0};
     for (const KeyedSheet::Row& row : sheet.rows) {
         const auto gap = row.find("gap_mm");
         if (!gap)
             continue;
         require_between("rows.gap_mm", Quantity::Length, {gap->value}, 0, 0.05);
+        first = first ? first : &row;
+        last = &row;
         if (gap->value < smallest.value) {
             smallest = *gap;
             worst = &row;
@@ -203,7 +207,7 @@ KeyedAnswer clearances(const KeyedSheet& sheet, const Train*) {
             out.told.push_back({"piston_too_close",
                                 {"valve to piston: {} left with what the motion adds, {} is wanted",
                                  {{Quantity::Length, left.value}, {Quantity::Length, wanted}}}});
-        if (worst == &sheet.rows.front() || worst == &sheet.rows.back())
+        if (worst == first || worst == last)
             out.told.push_back(
                 {"range_too_short", MeasuredText("the least gap is the first or the last that was read: "
                                                  "read further round the overlap")});
@@ -268,8 +272,8 @@ KeyedAnswer near_solid(const KeyedSheet& sheet, const Train* train) {
     if (train->installed_height_m < tallest - 1e-5)
         out.lines.emplace_back(
             "the height now is shorter than that: no shim helps, another retainer, seat or spring does");
-    out.found.push_back(
-        {"installed_height_mm", "Installed height", Figure{tallest, 0.075e-3}, Source::Gauge});
+    out.found.push_back({"installed_height_mm", "Installed height", Figure{tallest, 0},
+                         Source::Gauge}); // wanted, not yet measured
     return out;
 }
 

@@ -126,6 +126,7 @@ SpringStatics::SpringStatics(const Spring& spring) : spring_(spring) {
         table_ = curve_of(table);
         solid_height_m_ = table.solid_height_m;
         active_mass_kg_ = table.moving_mass_kg;
+        dead_mass_kg_ = table.dead_mass_kg;
     }
 }
 
@@ -165,6 +166,13 @@ std::optional<double> SpringStatics::stress_Pa(double height_m) const {
         worst = std::max(worst, wahl * 8 * load_N(height_m) * diameter / section);
     }
     return worst;
+}
+
+double load_of(const std::vector<Spring>& springs, double height_m) {
+    double out = 0;
+    for (const Spring& spring : springs)
+        out += SpringStatics(spring).load_N(height_m);
+    return out;
 }
 
 SpringSegments segments_of(const Spring& spring, double installed_height_m, double lift_m) {

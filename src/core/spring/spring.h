@@ -33,6 +33,7 @@ struct LoadTable {
     std::vector<double> load_N;
     double moving_mass_kg = 0;
     double solid_height_m = 0;
+    double dead_mass_kg = 0; ///< both ends together; half of it rides with the retainer
     bool operator==(const LoadTable&) const = default;
 };
 
@@ -110,6 +111,9 @@ class SpringStatics {
     double active_mass_kg_ = 0;
     double dead_mass_kg_ = 0;
 };
+
+/// Load of several springs side by side at a height, N.
+double load_of(const std::vector<Spring>& springs, double height_m);
 
 /// `installed_height_m` and `lift_m` (largest kinematic lift) set the chord rate of a table spring.
 SpringSegments segments_of(const Spring& spring, double installed_height_m, double lift_m);

@@ -178,6 +178,7 @@ const std::vector<SpringField> kSpringFields = {
     {"shear_modulus_GPa", "Shear modulus", Q::Modulus, coil<&CoilGeometry::shear_modulus_Pa>, 0, true, 500, {}, "79.3 for spring steel."},
     {"density_kg_per_m3", "Density", Q::Density, coil<&CoilGeometry::density_kg_m3>, 0, true, 30000, {}, "7850 for steel."},
     {"moving_mass_g", "Moving mass", Q::Mass, table<&LoadTable::moving_mass_kg>, 0, true, 5000, {}, "Active coils on the scale."},
+    {"dead_mass_g", "Dead coils' mass", Q::Mass, table<&LoadTable::dead_mass_kg>, 0, false, 5000, 0.0, "Both ends together; half of it rides with the retainer."},
     {"solid_height_mm", "Solid height", Q::Length, table<&LoadTable::solid_height_m>, 0, true, 300, {}, ""},
     {"damping_ratio", "Damping ratio", Q::Count, spring<&Spring::damping_ratio>, 0, false, 1, {}, "Of the first surge mode; about 0.01 for one spring."},
     {"friction_N", "Damper or Coulomb friction", Q::Force, spring<&Spring::friction_N>, 0, false, 1e4, {}, "Friction of a damper or of nested coils."},

@@ -139,10 +139,7 @@ void set_ratio_at_same_lift(Train& t, double ratio) {
 }
 
 double seat_load_N(const Train& t) {
-    double sum = 0;
-    for (const Spring& spring : t.springs)
-        sum += SpringStatics(spring).load_N(t.installed_height_m);
-    return sum;
+    return load_of(t.springs, t.installed_height_m);
 }
 
 // The load over the moving mass stays: what a lighter valve needs less of.

@@ -43,13 +43,6 @@ double open_stress_Pa(const Train& train, double lift_m) {
     return out;
 }
 
-double open_load_N(const Train& train, double lift_m) {
-    double out = 0;
-    for (const Spring& spring : train.springs)
-        out += SpringStatics(spring).load_N(train.installed_height_m - lift_m);
-    return out;
-}
-
 std::string refusal(const TriedSpring& tried, const SpringNeedQuery& query) {
     if (query.most_open_N > 0 && tried.open_N > query.most_open_N)
         return "over the load that is allowed";
@@ -73,7 +66,7 @@ TriedSpring tried_spring(const Train& train, const SpringPoint& point, double li
     out.spring = point;
     try {
         const Train changed = with_spring(train, point);
-        out.open_N = open_load_N(changed, lift_m);
+        out.open_N = load_of(changed.springs, changed.installed_height_m - lift_m);
         out.stress_Pa = open_stress_Pa(changed, lift_m);
         out.refused = refusal(out, query);
         const auto limit = limit_within(changed, {query.range, query.limits, stop}, near_rpm);
@@ -101,12 +94,9 @@ void choose(SpringNeed& need, const SpringNeedQuery& query) {
 } // namespace
 
 SpringPoint spring_point(const Train& train) {
-    SpringPoint out;
-    for (const Spring& spring : train.springs) {
-        const SpringStatics statics(spring);
-        out.seat_N += statics.load_N(train.installed_height_m);
-        out.rate_N_per_m += statics.rate_N_per_m(train.installed_height_m);
-    }
+    SpringPoint out{load_of(train.springs, train.installed_height_m), 0};
+    for (const Spring& spring : train.springs)
+        out.rate_N_per_m += SpringStatics(spring).rate_N_per_m(train.installed_height_m);
     return out;
 }
 

@@ -40,7 +40,7 @@ struct TriedSpring {
     bool in_range = true; ///< whether a limit was found in the range
     double open_N = 0;
     double stress_Pa = 0;  ///< the highest of the springs; 0: not known
-    std::string refused{}; ///< why it cannot be: solid, load, stress; "" where it can
+    std::string refused{}; ///< why it cannot be: load, stress, a train that cannot be run; "" where it can
     /// Whether it keeps the target in 9 of 10 trains.
     bool keeps(const SpringNeedQuery& query) const {
         return refused.empty() && limit_rpm - query.tolerance_rpm >= query.target_rpm;

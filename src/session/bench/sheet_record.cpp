@@ -2,6 +2,7 @@
 
 #include "core/problem/input_error.h"
 #include "core/uncertainty/uncertain_inputs.h"
+#include "core/whatif/spring_need.h"
 #include "io/project/store.h"
 #include "io/sheet/sheet_draft.h"
 #include "io/sheet/sheet_summary.h"
@@ -130,14 +131,9 @@ void prefill_height(const Train& train, const TrainFacts& facts, SheetDraft& out
             out.fields[taper] = {train.locks_angle_rad};
     if (!facts.figures)
         return;
-    double load_N = 0, rate_N_per_m = 0;
-    for (const Spring& spring : train.springs) {
-        const SpringStatics statics(spring);
-        load_N += statics.load_N(train.installed_height_m);
-        rate_N_per_m += statics.rate_N_per_m(train.installed_height_m);
-    }
-    out.fields["seat_N"] = {load_N};
-    out.fields["rate_N_per_mm"] = {rate_N_per_m};
+    const SpringPoint springs = spring_point(train);
+    out.fields["seat_N"] = {springs.seat_N};
+    out.fields["rate_N_per_mm"] = {springs.rate_N_per_m};
 }
 
 } // namespace
@@ -196,6 +192,9 @@ JudgedSheet judged(const SheetDraft& draft, const Train& train, const std::strin
         out.lines = std::move(summary.lines);
         out.told = std::move(summary.told);
         out.values = std::move(summary.values);
+        if (const auto* spring = std::get_if<bench::SpringSheet>(&sheet); spring && !train.springs.empty())
+            if (auto told = told_of_mass(*spring, train.springs[spring_place(part, train)]))
+                out.told.push_back(std::move(*told));
         if (const auto* ratio = std::get_if<bench::RatioSheet>(&sheet))
             if (const auto fit = fit_geometry(*ratio, train))
                 out.lines.push_back(said_of(*fit));

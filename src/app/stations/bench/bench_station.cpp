@@ -2,32 +2,24 @@
 
 #include "app/plot/plot.h"
 
+#include "app/stations/bench/sheet_files.h"
 #include "app/stations/bench/sheet_form.h"
-#include "app/stations/bench/sheet_page.h"
-#include "app/stations/bench/tester_import_dialog.h"
+#include "app/stations/bench/sheet_limit.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
-#include "core/motion/limit_gain.h"
 #include "core/problem/input_error.h"
-#include "io/file/safe_file.h"
-#include "io/sheet/sheet_draft.h"
-#include "io/sheet/sheet_file.h"
-#include "io/text/encoding.h"
 
 #include <QComboBox>
 #include <QHeaderView>
 #include <QLabel>
 #include <QListWidget>
-#include <QMenu>
 #include <QPushButton>
 #include <QSplitter>
 #include <QStackedLayout>
-#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <cmath>
 
 namespace bathmos::app {
 
@@ -106,20 +98,9 @@ QWidget* BenchStation::make_list() {
             choose(static_cast<Id>(sheets_->item(row)->data(Qt::UserRole).toLongLong()));
     });
     layout->addWidget(sheets_, 1);
-    auto* files = new QToolButton;
-    files->setObjectName(QStringLiteral("bench_files"));
-    files->setText(tr("Files and paper"));
-    files->setPopupMode(QToolButton::InstantPopup);
-    files->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-    auto* menu = new QMenu(files);
-    const auto add = [&](const char* name, const QString& text, auto what) {
-        menu->addAction(text, this, what)->setObjectName(QLatin1String(name));
-    };
-    add("bench_import", tr("Import sheets or tester files…"), [this] { import_sheets(); });
-    add("bench_export", tr("Save this sheet as a file…"), [this] { export_sheet(); });
-    add("bench_pdf", tr("This sheet as PDF…"), [this] { export_page(false); });
-    add("bench_blank", tr("A blank one of its kind as PDF…"), [this] { export_page(true); });
-    files->setMenu(menu);
+    auto* files = new SheetFiles(context_, dialogs_, [this] { return shown(); });
+    connect(files, &SheetFiles::message, this, &Station::message);
+    connect(files, &SheetFiles::imported, this, &BenchStation::choose);
     layout->addWidget(files);
     remove_ = new QPushButton(tr("Remove sheet"));
     remove_->setObjectName(QStringLiteral("bench_remove"));
@@ -167,7 +148,7 @@ QWidget* BenchStation::make_answer() {
             left_out_.erase({sheet_, key});
         else
             left_out_.insert({sheet_, key});
-        ask_limit();
+        limit_->ask(said_.effect, ticked());
     });
     changes_->setMinimumHeight(60);
     layout->addWidget(changes_, 1);
@@ -176,7 +157,7 @@ QWidget* BenchStation::make_answer() {
     read_ = picture_->add_curve(tr("read"), Role::Measured, Stroke::Points);
     other_read_ = picture_->add_curve(tr("the other"), Role::Third, Stroke::Points);
     layout->addWidget(picture_, 2);
-    limit_ = paragraph("bench_limit");
+    limit_ = new SheetLimit(context_);
     layout->addWidget(limit_);
     closes_ = paragraph("bench_closes");
     layout->addWidget(closes_);
@@ -334,7 +315,7 @@ void BenchStation::fill_answer() {
     closes_->setText(closes.isEmpty() ? tr("It closes no check.")
                                       : tr("It closes: %1.").arg(closes.join(QStringLiteral(", "))));
     draw_picture();
-    ask_limit();
+    limit_->ask(said_.effect, ticked());
     const bool open = record() && !session::taken_over(*record());
     take_over_->setEnabled(open && (!said_.effect.closes.empty() || !said_.effect.changes.empty()));
 }
@@ -406,57 +387,20 @@ void BenchStation::keep(const bench::SheetDraft& draft) {
     context_.document.set_entry(EntryKind::Sheet, sheet_, next, tr("Sheet: %1").arg(words(kept->name)));
 }
 
+std::optional<PagedSheet> BenchStation::shown() const {
+    const Entry* kept = record();
+    if (!kept)
+        return std::nullopt;
+    return PagedSheet{words(kept->name), words(context_.document.project().revision_label(kept->revision)),
+                      words(kept->when), form_->sheet(), said_};
+}
+
 std::set<std::string> BenchStation::ticked() const {
     std::set<std::string> out;
     for (const bench::SheetChange& one : said_.effect.changes)
         if (!left_out_.contains({sheet_, one.key}))
             out.insert(one.key);
     return out;
-}
-
-// What the full model says of the train with the ticked numbers, beside the limit of now.
-void BenchStation::ask_limit() {
-    const std::set<std::string> taken = ticked();
-    if (taken.empty() || !context_.document.rigid()) {
-        work_.stop();
-        asked_ = {};
-        return limit_->hide();
-    }
-    const Train next = bench::with_changes(context_.document.train(), said_.effect, taken);
-    if (next == context_.document.train()) { // it was taken over
-        work_.stop();
-        asked_ = {};
-        return limit_->hide();
-    }
-    limit_->show();
-    if (next == asked_)
-        return limit_->setText(limit_said_);
-    asked_ = next;
-    limit_said_ = tr("With these numbers: …");
-    limit_->setText(limit_said_);
-    const LimitQuestion question{context_.document.range(), context_.document.limits(), {}};
-    const SweepSummary* now = context_.sweep.summary();
-    const std::optional<double> now_rpm = now ? now->limit.speed_rpm : std::nullopt;
-    work_.start(
-        [=, this](const std::stop_token& stop, const Background::Post& post) {
-            LimitQuestion asked = question;
-            asked.stop = stop;
-            const auto limit = limit_within(next, asked, now_rpm);
-            post([=, this] {
-                if (!limit)
-                    limit_said_ = tr("With these numbers the train cannot be run.");
-                else if (*limit >= question.range.last_rpm)
-                    limit_said_ = tr("With these numbers: no limit up to %1 rev/min.").arg(*limit, 0, 'f', 0);
-                else
-                    limit_said_ = tr("With these numbers: limit %1 rev/min").arg(*limit, 0, 'f', 0) +
-                                  (now_rpm ? tr(" (%1%2).")
-                                                 .arg(*limit < *now_rpm ? "−" : "+")
-                                                 .arg(std::abs(*limit - *now_rpm), 0, 'f', 0)
-                                           : tr("."));
-                limit_->setText(limit_said_);
-            });
-        },
-        [](const QString&) {});
 }
 
 void BenchStation::take_over() {
@@ -481,94 +425,8 @@ void BenchStation::remove() {
                                        tr("Sheet removed: %1").arg(words(kept->name)));
 }
 
-void BenchStation::import_sheets() {
-    if (!context_.document.has_train())
-        return;
-    tester_columns_.clear();
-    std::vector<Entry> sheets;
-    const QStringList paths = dialogs_.open_sheets();
-    for (const QString& path : paths) {
-        try {
-            if (!read_sheets(path, sheets))
-                return emit message(tr("Nothing was imported."));
-        } catch (const InputError& error) {
-            return emit message(tr("Nothing was imported. %1").arg(words(error.what())));
-        }
-    }
-    if (sheets.empty())
-        return;
-    const std::vector<Id> ids = context_.document.add_entries(
-        EntryKind::Sheet, sheets, tr("%n sheet(s) imported", nullptr, static_cast<int>(sheets.size())));
-    if (ids.empty())
-        return; // why was told
-    choose(ids.front());
-    emit message(tr("%n sheet(s) imported.", nullptr, static_cast<int>(ids.size())));
-}
-
-bool BenchStation::read_sheets(const QString& path, std::vector<Entry>& sheets) {
-    if (!path.endsWith(QStringLiteral(".json"), Qt::CaseInsensitive))
-        return read_tester(path, sheets);
-    const std::string text = io::read_file(native(path), io::kMostSheetBytes);
-    io::parse_sheet(text, io::shown_path(native(path))); // what is wrong with it is told before it is kept
-    sheets.push_back(
-        session::sheet_record(io::draft_of(text), {},
-                              words(io::shown_path(native(path))).section(QLatin1Char('/'), -1).toStdString(),
-                              {}, context_.document.shown()));
-    return true;
-}
-
-// Files with the same columns are mapped once.
-bool BenchStation::read_tester(const QString& path, std::vector<Entry>& sheets) {
-    const io::TableShape shape = io::sniff_table(native(path));
-    std::vector<io::TestedSpring> springs;
-    if (io::shape_key(shape) == tester_columns_) {
-        springs = io::read_tester_file(native(path), shape, tester_);
-    } else {
-        TesterImportDialog dialog(path, this);
-        if (dialog.exec() != QDialog::Accepted)
-            return false;
-        dialog.remember();
-        tester_ = dialog.mapping();
-        tester_columns_ = io::shape_key(shape);
-        springs = dialog.springs();
-    }
-    const QString file = path.section(QLatin1Char('/'), -1);
-    for (const io::TestedSpring& spring : springs) {
-        bench::SheetDraft draft = session::new_sheet("spring", context_.document.train());
-        draft.rows = io::sheet_of(spring).rows;
-        const QString name =
-            spring.serial.empty() ? file : tr("Spring %1, %2").arg(words(spring.serial), file);
-        sheets.push_back(session::sheet_record(draft, {}, name.toStdString(), {}, context_.document.shown()));
-    }
-    return true;
-}
-
-void BenchStation::export_sheet() {
-    const Entry* kept = record();
-    if (!kept)
-        return emit message(tr("No sheet is shown: choose one, then save it."));
-    const QString path = dialogs_.save_file(QStringLiteral("%1.sheet.json").arg(words(kept->name)));
-    if (path.isEmpty())
-        return;
-    try {
-        io::write_file(native(path), io::draft_text(form_->sheet()));
-    } catch (const InputError& error) {
-        emit message(tr("The sheet was not saved. %1").arg(words(error.what())));
-    }
-}
-
-void BenchStation::export_page(bool blank) {
-    const Entry* kept = record();
-    if (!kept)
-        return emit message(tr("No sheet is shown: choose one, or begin it."));
-    const QString path = dialogs_.save_file(QStringLiteral("%1.pdf").arg(words(kept->name)));
-    if (path.isEmpty())
-        return;
-    const Project& project = context_.document.project();
-    const PagedSheet sheet{words(kept->name), words(project.revision_label(kept->revision)),
-                           words(kept->when), form_->sheet(), said_};
-    if (!write_text_pdf(path, sheet.name, sheet_page(sheet, context_.units, blank)))
-        emit message(tr("The page was not written: %1 cannot be. Choose another place.").arg(path));
+void BenchStation::stop() {
+    limit_->stop();
 }
 
 void BenchStation::navigate(const QString& location) {
@@ -594,9 +452,21 @@ QString BenchStation::help() const {
         "readings lie about their curve, or from what the instrument shows at least, whichever is larger. ▲ "
         "is "
         "what to repeat or reject, and why.</p>"
+        "<p><b>Devices</b>: above the readings stands where they come from. <i>Device…</i> describes a "
+        "spring "
+        "tester, scale or dial on a serial port or the network: what a line of its text holds, tried on what "
+        "it "
+        "sends. Enter in an empty cell or field takes what it shows and goes on, Ctrl+Enter takes a repeat "
+        "into "
+        "the same one; a foot switch is a key. <i>Try without a device</i> starts a stand-in over a hidden "
+        "part, with errors; <i>Hand</i> says what its hand does next.</p>"
+        "<p><b>Files and paper</b>: sheets and files of a spring tester come in, a sheet goes out as a file, "
+        "as "
+        "PDF, or blank to be filled in by hand. <b>Against</b> sets a sheet beside another of its kind.</p>"
         "<p><b>What it changes</b>: the numbers that the sheet would put into the train, beside those that "
         "it "
-        "has. <i>Take over</i> makes the ticked ones a revision, with tolerance and source, and closes the "
+        "has, and the limit that the full model gives with those ticked. <i>Take over</i> makes the ticked "
+        "ones a revision, with tolerance and source, and closes the "
         "checks "
         "that the sheet answers. A sheet that was taken over stays as it is.</p>"
         "<p>A set of springs names which are out or tired and which goes where; it changes no number. The "
