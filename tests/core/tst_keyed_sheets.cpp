@@ -4,6 +4,7 @@
 #include "core/bench/sheet_effect.h"
 #include "core/bench/sheet_kind.h"
 #include "core/problem/input_error.h"
+#include "core/rocker/rocker_geometry.h"
 #include "core/train/train_starter.h"
 #include "support.h"
 
@@ -223,6 +224,61 @@ class TstKeyedSheets : public QObject {
         const KeyedAnswer half = answer_of(sheet("clearance", {{"lift_mm", 12.0}}, cut));
         QVERIFY(tells(half, "range_too_short"));
         QVERIFY(half.closes.empty());
+    }
+
+    void two_valves_are_judged_by_their_own_gap() {
+        const std::vector<std::pair<std::string, Fields>> overlap = {
+            {"", {{"crank_deg", -6}, {"other_mm", 1.9}}},
+            {"", {{"crank_deg", 0}, {"gap_mm", 4.0}, {"other_mm", 1.6}}},
+            {"", {{"crank_deg", 6}, {"other_mm", 2.0}}}};
+        const KeyedAnswer good =
+            answer_of(sheet("clearance", {{"lift_mm", 12.0}, {"loft_mm", 0.4}}, overlap));
+        NEAR(si(good, "other_valve_mm"), 1.2e-3, 1e-9);
+        NEAR(si(good, "other_valve_at_deg"), 0, 1e-12);
+        QVERIFY(tells(good, "range_too_short")); // one reading to the piston is no least
+        QVERIFY((good.closes == std::vector<Check>{Check::ValveToValve}));
+        const KeyedAnswer bad = answer_of(
+            sheet("clearance", {{"lift_mm", 12.0}, {"loft_mm", 0.4}, {"other_least_mm", 1.5}}, overlap));
+        QVERIFY(tells(bad, "valves_too_close"));
+        QVERIFY(bad.closes.empty());
+    }
+
+    void a_spring_on_its_step_has_room_and_a_height_of_its_own() {
+        const std::vector<std::pair<std::string, Fields>> nested = {
+            {"outer", {{"step_diameter_mm", 30.0}, {"inside_mm", 30.2}, {"step_mm", 4.0}}},
+            {"inner", {{"step_diameter_mm", 22.3}, {"outside_mm", 22.1}, {"step_mm", 6.5}}}};
+        const KeyedAnswer good = answer_of(sheet("steps", {{"height_mm", 46.0}}, nested));
+        QVERIFY(good.told.empty());
+        QVERIFY((good.closes == std::vector<Check>{Check::SpringFit}));
+        NEAR(item(good, 0, "room_mm"), 0.2e-3, 1e-9);
+        NEAR(item(good, 1, "room_mm"), 0.2e-3, 1e-9);
+        NEAR(item(good, 0, "height_mm"), 46e-3, 1e-9);
+        NEAR(item(good, 1, "height_mm"), 43.5e-3, 1e-9); // a deeper step is nearer the seat
+        auto wrong = nested;
+        wrong[0].second["inside_mm"] = 30.6;
+        wrong[1].second["outside_mm"] = 22.4;
+        const KeyedAnswer bad = answer_of(sheet("steps", {}, wrong));
+        QVERIFY(tells(bad, "loose") && tells(bad, "tight"));
+        QVERIFY(bad.closes.empty());
+        REFUSED(answer_of(sheet("steps", {}, {{"outer", {{"step_diameter_mm", 30}}}})), "inside_mm");
+    }
+
+    void other_rods_move_the_path_on_the_tip_and_the_lift() {
+        Train train = starter_train();
+        RockerGeometry bent = usual_geometry(train);
+        bent.arms_angle_rad = radians(150);
+        train.rocker->ratio = bent;
+        const KeyedAnswer answer =
+            answer_of(sheet("mark", {{"width_mm", 1.1}, {"offset_mm", 0.3}, {"tip_mm", 8}}), &train);
+        QCOMPARE(answer.of_each, std::string("rods"));
+        QCOMPARE(answer.items.size(), std::size_t(5));
+        NEAR(item(answer, 2, "offset_mm"), si(answer, "computed_offset_mm"), 1e-12);
+        // A longer rod turns the rocker to where the linkage of that rod stands.
+        const RockerLinkage longer(bent, train.rocker->input_arm_m, train.rocker->output_arm_m,
+                                   train.pushrod->length_m + 2.54e-3);
+        NEAR(item(answer, 4, "peak_lift_mm"), longer.at(curve_of(train.lobe).at(0)).travel_m, 1e-12);
+        QVERIFY(std::abs(item(answer, 0, "offset_mm") - item(answer, 4, "offset_mm")) > 1e-4);
+        QVERIFY(item(answer, 4, "low_ratio") != item(answer, 4, "nose_ratio"));
     }
 
     void a_head_is_shimmed_from_what_lies_there_each_shim_once() {

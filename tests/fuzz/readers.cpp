@@ -146,7 +146,7 @@ void read_sheet_text(std::string_view bytes) {
 
 void read_tester_table(std::string_view bytes) {
     const TemporaryFile file(bytes, ".csv");
-    const io::TableShape shape = io::sniff_table(file.path());
+    const io::TableShape shape = io::sniff_table(file.path(), io::kTesterTexts);
     for (const io::TestedSpring& spring :
          io::read_tester_file(file.path(), shape, io::guess_tester_mapping(shape)))
         io::summary_of(io::parse_sheet(io::draft_text(io::sheet_of(spring))));

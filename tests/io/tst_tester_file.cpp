@@ -16,7 +16,7 @@ class Written {
   public:
     explicit Written(const QByteArray& text) : path(write_test_file(dir_.filePath("springs.csv"), text)) {}
     std::vector<TestedSpring> read() {
-        const TableShape shape = sniff_table(path);
+        const TableShape shape = sniff_table(path, kTesterTexts);
         mapping = guess_tester_mapping(shape);
         return read_tester_file(path, shape, mapping);
     }
@@ -55,6 +55,17 @@ class TstTesterFile : public QObject {
         QCOMPARE(springs[0].serial, std::string("0101")); // as it was written
         QCOMPARE(springs[0].rows.size(), std::size_t(3));
         QCOMPARE(springs[1].rows.size(), std::size_t(2));
+    }
+    void serials_have_letters_and_notes_are_words() {
+        Written file(
+            "serial;height_mm;load_N;note\nA-17;46,0;300,5;\nA-17;42,0;440,0;warm\nB-3;46,0;291,0;\n");
+        const auto springs = file.read();
+        QCOMPARE(springs.size(), std::size_t(2));
+        QCOMPARE(springs[0].serial, std::string("A-17"));
+        QCOMPARE(springs[0].rows.size(), std::size_t(2));
+        NEAR(springs[0].rows[0].cells[1].front(), 300.5, 1e-9);
+        QCOMPARE(springs[1].serial, std::string("B-3"));
+        REFUSED(Written("serial,height_mm,load_N\nA-17,46,300\nA-17,forty,310\n").read(), "line 3");
     }
     void what_was_pressed_becomes_a_height_from_the_free_length() {
         Written file("travel_mm,force_kgf\n5,10\n10,20\n15,30\n");

@@ -14,8 +14,9 @@
 
 namespace bathmos::app {
 
-ColumnDialog::ColumnDialog(const QString& path, const QString& source, const QString& title, QWidget* parent)
-    : QDialog(parent), path_(path), source_(source), shape_(io::sniff_table(native(path))) {
+ColumnDialog::ColumnDialog(const QString& path, const QString& source, const QString& title, QWidget* parent,
+                           std::size_t texts)
+    : QDialog(parent), path_(path), source_(source), shape_(io::sniff_table(native(path), texts)) {
     setObjectName(source + QStringLiteral("_import"));
     setWindowTitle(tr("%1: %2").arg(title, QFileInfo(path).fileName()));
 }

@@ -25,8 +25,9 @@ class ColumnDialog : public QDialog {
 
   protected:
     /// `source` begins the names of all parts: "gauge". Reads the head of the file; throws InputError when it
-    /// is no table.
-    ColumnDialog(const QString& path, const QString& source, const QString& title, QWidget* parent);
+    /// is no table. `texts`: so many fields of a row may be words.
+    ColumnDialog(const QString& path, const QString& source, const QString& title, QWidget* parent,
+                 std::size_t texts = 0);
 
     const QString& path() const { return path_; }
     const io::TableShape& shape() const { return shape_; }

@@ -16,8 +16,10 @@ KeyedAnswer rocker_on_scale(const KeyedSheet& sheet, const Train* train);
 KeyedAnswer lash_of_valves(const KeyedSheet& sheet, const Train* train);
 /// The witness mark on the stem's tip: its edge to the tip's edge, by both schools; against the geometry.
 KeyedAnswer witness_mark(const KeyedSheet& sheet, const Train* train);
-/// Gaps at full lift with what the motion takes at speed.
+/// Gaps at full lift and round the overlap, with what the motion takes at speed.
 KeyedAnswer clearances(const KeyedSheet& sheet, const Train* train);
+/// Each spring on its step of the retainer: room on the diameter, its own height.
+KeyedAnswer springs_on_steps(const KeyedSheet& sheet, const Train* train);
 /// A head: shims from the stock at hand, each once, that bring every valve to one height; retainers over the
 /// same ball.
 KeyedAnswer head_shims(const KeyedSheet& sheet, const Train* train);

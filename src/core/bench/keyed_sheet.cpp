@@ -11,9 +11,10 @@ namespace bathmos::bench {
 namespace {
 
 using Answer = KeyedAnswer (*)(const KeyedSheet&, const Train*);
-constexpr std::array<std::pair<std::string_view, Answer>, 10> kAnswers = {{{"weigh", moving_mass},
+constexpr std::array<std::pair<std::string_view, Answer>, 11> kAnswers = {{{"weigh", moving_mass},
                                                                            {"weigh_set", mass_set},
                                                                            {"rocker_scale", rocker_on_scale},
+                                                                           {"steps", springs_on_steps},
                                                                            {"head", head_shims},
                                                                            {"near_solid", near_solid},
                                                                            {"lash", lash_of_valves},

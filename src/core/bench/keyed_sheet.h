@@ -16,7 +16,6 @@ struct KeyedSheet {
     struct Row {
         std::string name;
         std::map<std::string, Readings> cells;
-        bool back = false;
         std::optional<Figure> find(const std::string& key) const;
     };
     std::string kind;

@@ -11,26 +11,12 @@ namespace bathmos::bench {
 namespace {
 
 constexpr double kMostLash_m = 3e-3;     // that a feeler reads
-constexpr double kPiston_m = 2e-3;       // least to the piston where its maker says nothing, as the fit rules
 constexpr double kLashAlike_m = 0.03e-3; // feeler gauges do not tell less
 constexpr double kFeeler_m = 0.015e-3;   // a hand's feel, one deviation
 constexpr double kNarrowMark_m = 1.5e-3, kEdge_m = 0.75e-3, kMarkOff_m = 0.5e-3; // physics.md 4
-constexpr double kClose_m = 1.27e-3, kRoomy_m = 2.54e-3;                         // the two schools of margin
-constexpr double kSealLeast_m = 1.3e-3, kRockerLeast_m = 1.0e-3; // trade practice, as the fit rules
-
-struct Gap {
-    const char *key, *label, *rule, *mend;
-    double least_m;
-    Check check;
-    bool with_lift; ///< read with the valve closed: the lift is taken off
-};
-constexpr Gap kGaps[] = {
-    {"to_seal_mm", "retainer to seal", "seal_too_close", "another seal, a shorter guide, or less lift",
-     kSealLeast_m, Check::RetainerToSeal, true},
-    {"to_rocker_mm", "retainer to rocker", "rocker_too_close",
-     "relieve the rocker with a generous radius: a sharp edge starts a crack", kRockerLeast_m,
-     Check::RetainerToRocker, false},
-};
+constexpr double kRodStep_m = 1.27e-3;                                           // rods come in such steps
+constexpr int kRodSteps = 2;
+constexpr double kClose_m = 1.27e-3, kRoomy_m = 2.54e-3; // the two schools of margin
 
 // A name is any text: what it holds is no pattern.
 MeasuredText valve(const std::string& name) {
@@ -51,6 +37,56 @@ Told told_of_wear(const std::string& name, double moved_m) {
                                            : "lash has shrunk by {} since the last sheet: seat or valve face "
                                              "wears",
                                        {{Quantity::Length, std::abs(moved_m)}})};
+}
+
+// Where the contact wanders over the tip with a rod of a length, and what that length does to the lift.
+struct TipPath {
+    double middle_m = 0, width_m = 0, peak_m = 0, low_ratio = 0, nose_ratio = 0;
+};
+
+TipPath path_with(const Train& train, double rod_m) {
+    constexpr int kPlaces = 40;
+    const RockerLinkage linkage(std::get<RockerGeometry>(train.rocker->ratio), train.rocker->input_arm_m,
+                                train.rocker->output_arm_m, rod_m);
+    const double rise_m = curve_of(train.lobe).at(0), step_m = rise_m / kPlaces;
+    double low = 1, high = -1;
+    for (int i = 0; i <= kPlaces; ++i) {
+        const double at = linkage.at(step_m * i).contact_offset_m;
+        low = std::min(low, at);
+        high = std::max(high, at);
+    }
+    const double peak_m = linkage.at(rise_m).travel_m;
+    return {(low + high) / 2, high - low, peak_m, linkage.at(step_m).travel_m / step_m,
+            (peak_m - linkage.at(rise_m - step_m).travel_m) / step_m};
+}
+
+// The computed path beside the mark, and what other rods would make of it, in steps of 1.27 mm.
+void compare_with_path(const Figure& offset, const Train& train, KeyedAnswer& out) {
+    const double rod_m = train.pushrod->length_m;
+    const TipPath now = path_with(train, rod_m);
+    out.values.push_back(
+        {"computed_offset_mm", "middle of the computed path", Figure{now.middle_m, 0}, Quantity::Length});
+    out.values.push_back(
+        {"computed_width_mm", "width of the computed path", Figure{now.width_m, 0}, Quantity::Length});
+    if (const double apart = offset.value - now.middle_m; std::abs(apart) > kMarkOff_m)
+        out.told.push_back({"not_as_computed",
+                            {"the mark lies {} from the computed path: the geometry is not as "
+                             "believed (stand, rod, stem)",
+                             {{Quantity::Length, apart}}}});
+    out.of_each = "rods";
+    for (int step = -kRodSteps; step <= kRodSteps; ++step)
+        try {
+            const TipPath path = path_with(train, rod_m + step * kRodStep_m);
+            out.items.push_back(
+                {fmt::format("rod {:+.2f} mm", step * kRodStep_m * 1e3),
+                 {{"offset_mm", "path's middle", Figure{path.middle_m, 0}, Quantity::Length},
+                  {"width_mm", "its width", Figure{path.width_m, 0}, Quantity::Length},
+                  {"peak_lift_mm", "peak lift", Figure{path.peak_m, 0}, Quantity::Length},
+                  {"low_ratio", "ratio low down", Figure{path.low_ratio, 0}, Quantity::Count},
+                  {"nose_ratio", "at the nose", Figure{path.nose_ratio, 0}, Quantity::Count}}});
+        } catch (const InputError&) {
+            continue; // no rocker closes with a rod of that length
+        }
 }
 
 } // namespace
@@ -132,90 +168,11 @@ KeyedAnswer witness_mark(const KeyedSheet& sheet, const Train* train) {
                             ? MeasuredText("outside school: slightly outside, as it wants")
                             : MeasuredText("outside school: wants up to 1 mm away from the pivot, not {}",
                                            {{Quantity::Length, offset.value}}));
-    const auto* geometry =
-        train && train->rocker ? std::get_if<RockerGeometry>(&train->rocker->ratio) : nullptr;
-    if (geometry && train->pushrod) {
-        const RockerLinkage linkage(*geometry, train->rocker->input_arm_m, train->rocker->output_arm_m,
-                                    train->pushrod->length_m);
-        const double peak_m = curve_of(train->lobe).at(0);
-        double low = 1, high = -1;
-        for (int i = 0; i <= 40; ++i) {
-            const double at = linkage.at(peak_m * i / 40).contact_offset_m;
-            low = std::min(low, at);
-            high = std::max(high, at);
-        }
-        out.values.push_back({"computed_offset_mm", "middle of the computed path",
-                              Figure{(low + high) / 2, 0}, Quantity::Length});
-        out.values.push_back(
-            {"computed_width_mm", "width of the computed path", Figure{high - low, 0}, Quantity::Length});
-        if (const double apart = offset.value - (low + high) / 2; std::abs(apart) > kMarkOff_m)
-            out.told.push_back({"not_as_computed",
-                                {"the mark lies {} from the computed path: the geometry is not as "
-                                 "believed (stand, rod, stem)",
-                                 {{Quantity::Length, apart}}}});
-    }
+    if (train && train->rocker && train->pushrod &&
+        std::holds_alternative<RockerGeometry>(train->rocker->ratio))
+        compare_with_path(offset, *train, out);
     if (out.told.empty())
         out.closes.push_back(Check::WitnessMark);
-    return out;
-}
-
-KeyedAnswer clearances(const KeyedSheet& sheet, const Train*) {
-    const Figure lift = sheet.at("lift_mm");
-    require_between("lift_mm", Quantity::Length, {lift.value}, 1e-3, 0.03);
-    const auto loft = sheet.find("loft_mm");
-    if (loft)
-        require_between("loft_mm", Quantity::Length, {loft->value}, 0, 0.01);
-    const double beyond = loft ? loft->value : 0;
-    KeyedAnswer out;
-    for (const Gap& gap : kGaps) {
-        const auto read = sheet.find(gap.key);
-        if (!read)
-            continue;
-        require_between(gap.key, Quantity::Length, {read->value}, 0, 0.05);
-        const Figure left = gap.with_lift ? minus(minus(*read, lift), {beyond, 0}) : *read;
-        out.values.push_back(
-            {std::string(gap.key) + "_left", std::string(gap.label) + ", least", left, Quantity::Length});
-        if (left.value < gap.least_m)
-            out.told.push_back({gap.rule,
-                                {std::string(gap.label) + ": {} left, {} is the least; " + gap.mend,
-                                 {{Quantity::Length, left.value}, {Quantity::Length, gap.least_m}}}});
-        else
-            out.closes.push_back(gap.check);
-    }
-    // Valve pressed by a dial until it touches the piston, at crank angles about the overlap.
-    const auto least = sheet.find("piston_least_mm");
-    const double wanted = least ? least->value : kPiston_m;
-    const KeyedSheet::Row *worst = nullptr, *first = nullptr, *last = nullptr;
-    Figure smallest{1, 0};
-    for (const KeyedSheet::Row& row : sheet.rows) {
-        const auto gap = row.find("gap_mm");
-        if (!gap)
-            continue;
-        require_between("rows.gap_mm", Quantity::Length, {gap->value}, 0, 0.05);
-        first = first ? first : &row;
-        last = &row;
-        if (gap->value < smallest.value) {
-            smallest = *gap;
-            worst = &row;
-        }
-    }
-    if (worst) {
-        const Figure left = minus(smallest, {beyond, 0});
-        out.values.push_back({"piston_mm", "valve to piston, least", left, Quantity::Length});
-        out.values.push_back({"piston_at_deg", "where", worst->find("crank_deg"), Quantity::Angle});
-        if (left.value < wanted)
-            out.told.push_back({"piston_too_close",
-                                {"valve to piston: {} left with what the motion adds, {} is wanted",
-                                 {{Quantity::Length, left.value}, {Quantity::Length, wanted}}}});
-        if (worst == first || worst == last)
-            out.told.push_back(
-                {"range_too_short", MeasuredText("the least gap is the first or the last that was read: "
-                                                 "read further round the overlap")});
-        else if (left.value >= wanted)
-            out.closes.push_back(Check::PistonToValve);
-    }
-    if (out.values.empty())
-        refuse("to_seal_mm", "no gap was read", "read at least one");
     return out;
 }
 

@@ -13,6 +13,9 @@
 
 namespace bathmos::io {
 
+/// Words in a row of such a file: the spring's serial, and a note. For sniff_table.
+inline constexpr std::size_t kTesterTexts = 2;
+
 /// What the columns of a tester's file are: found from their names, corrected by the user, remembered.
 struct TesterMapping {
     std::size_t height = 0, load = 1;

@@ -17,29 +17,39 @@ using fields::Parsed, fields::parse, fields::split, fields::trimmed, fields::lin
 
 constexpr std::size_t kSniffBytes = 64 * 1024, kPreviewRows = 12;
 
-bool is_row(std::string_view line, char delimiter, bool decimal_comma, std::size_t* fields) {
+// How a line is tried: the reading of it that is being weighed.
+struct Cut {
+    char delimiter = ',';
+    bool decimal_comma = false;
+    std::size_t texts = 0;
+};
+Cut cut_of(const TableShape& shape) {
+    return {shape.delimiter, shape.decimal_comma, shape.texts};
+}
+
+bool is_row(std::string_view line, const Cut& cut, std::size_t* fields) {
     std::size_t numbers = 0, texts = 0, all = 0;
-    split(line, delimiter, [&](std::size_t, std::string_view field) {
+    split(line, cut.delimiter, [&](std::size_t, std::string_view field) {
         double value;
-        const Parsed p = parse(field, decimal_comma, value);
+        const Parsed p = parse(field, cut.decimal_comma, value);
         numbers += p == Parsed::Number;
         texts += p == Parsed::Text || p == Parsed::Infinite;
         ++all;
     });
     *fields = all;
-    return numbers > 0 && texts == 0;
+    return numbers > (texts > 0 ? 1 : 0) && texts <= cut.texts;
 }
 
 // How many fields most rows of a sample have, and how many rows have so many.
 struct Regular {
     std::size_t fields = 0, rows = 0, all_rows = 0;
 };
-Regular regular(const std::vector<std::string_view>& lines, char delimiter, bool decimal_comma) {
+Regular regular(const std::vector<std::string_view>& lines, const Cut& cut) {
     std::map<std::size_t, std::size_t> rows_of;
     Regular out;
     for (std::string_view line : lines) {
         std::size_t fields;
-        if (line.empty() || line.front() == '#' || !is_row(line, delimiter, decimal_comma, &fields))
+        if (line.empty() || line.front() == '#' || !is_row(line, cut, &fields))
             continue;
         ++out.all_rows;
         if (const std::size_t rows = ++rows_of[fields];
@@ -63,7 +73,7 @@ void choose_delimiter(const std::vector<std::string_view>& lines, TableShape& sh
                                                    {',', true},
                                                    {' ', true},
                                                    {' ', false}}) {
-        const Regular found = regular(lines, delimiter, decimal_comma);
+        const Regular found = regular(lines, {delimiter, decimal_comma, shape.texts});
         // ragged rows count, for they shall be told rather than read as one column
         const std::size_t score =
             found.fields > 1 ? 100 * (found.rows + found.all_rows) + found.fields : found.all_rows;
@@ -173,7 +183,7 @@ void read_head(const std::vector<std::string_view>& lines, TableShape& shape) {
         const std::string_view line = lines[i];
         if (line.starts_with('#')) {
             shape.comments.emplace_back(trimmed(line.substr(1)));
-        } else if (is_row(line, shape.delimiter, shape.decimal_comma, &fields)) {
+        } else if (is_row(line, cut_of(shape), &fields)) {
             shape.header_lines = i;
             break;
         } else if (!trimmed(line).empty()) {
@@ -210,14 +220,14 @@ bool comma_for_both(const std::vector<std::string_view>& lines, const TableShape
     for (std::string_view line : lines) {
         if (line.empty() || line.front() == '#')
             continue;
-        if (!is_row(line, ',', false, &fields))
+        if (!is_row(line, cut_of(shape), &fields))
             names = names_in(line, ',').size();
         else if (line.find('.') != std::string_view::npos)
             return false;
         else
             most = std::max(most, names_in(line, ',').size());
     }
-    return most > (names > 1 ? names : regular(lines, ',', false).fields);
+    return most > (names > 1 ? names : regular(lines, cut_of(shape)).fields);
 }
 
 } // namespace
@@ -253,13 +263,14 @@ std::optional<std::string> TableShape::comment(std::string_view key) const {
     return std::nullopt;
 }
 
-TableShape sniff_table(const std::filesystem::path& path) {
+TableShape sniff_table(const std::filesystem::path& path, std::size_t texts) {
     std::ifstream file = fields::open(path);
     std::string bytes(kSniffBytes, '\0');
     file.read(bytes.data(), static_cast<std::streamsize>(bytes.size()));
     const bool whole = static_cast<std::size_t>(file.gcount()) < bytes.size();
     bytes.resize(static_cast<std::size_t>(file.gcount()));
     TableShape shape;
+    shape.texts = texts;
     shape.encoding = encoding_of(bytes);
     const std::string text = to_utf8(bytes, shape.encoding);
     if (text.find_first_not_of(" \t\r\n") == std::string::npos)

@@ -21,6 +21,7 @@ struct TableShape {
     bool decimal_comma = false;
     Encoding encoding = Encoding::Utf8;
     double row_bytes = 0;              ///< mean size of a row among the first ones
+    std::size_t texts = 0;             ///< so many fields of a row may be words
     std::size_t header_lines = 0;      ///< lines before the first row of numbers
     std::vector<std::string> columns;  ///< names; "column 1".. where the file has none; a line of units
                                        ///< under the names stands behind them: "lift [mm]"
@@ -34,8 +35,9 @@ struct TableShape {
 };
 
 /// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file, one without a row
-/// of numbers, or one whose decimal commas cannot be told from its separators.
-TableShape sniff_table(const std::filesystem::path& path);
+/// of numbers, or one whose decimal commas cannot be told from its separators. `texts`: so many fields of a row
+/// may be words, beside two numbers or more (a serial).
+TableShape sniff_table(const std::filesystem::path& path, std::size_t texts = 0);
 
 /// Files whose columns are alike are read alike: what a mapping is remembered under.
 std::string shape_key(const TableShape& shape);

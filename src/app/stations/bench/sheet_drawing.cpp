@@ -46,6 +46,7 @@ void SheetDrawing::paintEvent(QPaintEvent*) {
     static const std::map<QString, Draw> drawings = {
         {QStringLiteral("height"), &SheetDrawing::draw_height},
         {QStringLiteral("head"), &SheetDrawing::draw_height},
+        {QStringLiteral("steps"), &SheetDrawing::draw_steps},
         {QStringLiteral("spring"), &SheetDrawing::draw_spring},
         {QStringLiteral("near_solid"), &SheetDrawing::draw_spring},
         {QStringLiteral("spring_set"), &SheetDrawing::draw_spring},
@@ -144,6 +145,26 @@ void SheetDrawing::draw_height(QPainter& painter) const {
     painter.setPen(pen({QStringLiteral("shims_mm")}));
     painter.drawRect(QRectF(276, 146, 88, 4));
     painter.drawText(QPointF(232, 150), tr("shims"));
+}
+
+// A retainer from the side with two steps, and the end coils of the springs that sit on them.
+void SheetDrawing::draw_steps(QPainter& painter) const {
+    painter.setPen(QPen(theme_.color(Role::Ink), 1.6));
+    QPainterPath retainer(QPointF(110, 36));
+    for (const QPointF corner : {QPointF(330, 36), QPointF(330, 62), QPointF(290, 62), QPointF(290, 88),
+                                 QPointF(258, 88), QPointF(258, 108), QPointF(182, 108), QPointF(182, 88),
+                                 QPointF(150, 88), QPointF(150, 62), QPointF(110, 62)})
+        retainer.lineTo(corner);
+    retainer.closeSubpath();
+    painter.drawPath(retainer);
+    painter.setPen(pen({QStringLiteral("inside_mm"), QStringLiteral("outside_mm")}));
+    for (const QPointF wire : {QPointF(138, 73), QPointF(302, 73), QPointF(172, 98), QPointF(268, 98)})
+        painter.drawEllipse(wire, 9, 9);
+    painter.drawText(QPointF(318, 96), tr("spring"));
+    dimension(painter, {150, 134}, {290, 134}, tr("step"), {QStringLiteral("step_diameter_mm")});
+    dimension(painter, {88, 36}, {88, 62}, tr(""), {QStringLiteral("step_mm")});
+    painter.drawText(QPointF(50, 30), tr("depth"));
+    dimension(painter, {372, 62}, {372, 150}, tr("height"), {QStringLiteral("height_mm")});
 }
 
 void SheetDrawing::draw_spring(QPainter& painter) const {

@@ -23,6 +23,7 @@ class SheetDrawing : public QWidget {
 
   private:
     void draw_height(QPainter& painter) const;
+    void draw_steps(QPainter& painter) const;
     void draw_spring(QPainter& painter) const;
     void draw_ratio(QPainter& painter) const;
     void draw_stiffness(QPainter& painter) const;

@@ -68,7 +68,7 @@ bool SheetFiles::read_sheets(const QString& path, std::vector<Entry>& sheets) {
 
 // Files with the same columns are mapped once.
 bool SheetFiles::read_tester(const QString& path, std::vector<Entry>& sheets) {
-    const io::TableShape shape = io::sniff_table(native(path));
+    const io::TableShape shape = io::sniff_table(native(path), io::kTesterTexts);
     std::vector<io::TestedSpring> springs;
     if (io::shape_key(shape) == tester_columns_) {
         springs = io::read_tester_file(native(path), shape, tester_);

@@ -25,7 +25,8 @@ QStringList unit_names(Quantity quantity) {
 } // namespace
 
 TesterImportDialog::TesterImportDialog(const QString& path, QWidget* parent)
-    : ColumnDialog(path, QStringLiteral("tester"), tr("Import springs from a tester"), parent) {
+    : ColumnDialog(path, QStringLiteral("tester"), tr("Import springs from a tester"), parent,
+                   io::kTesterTexts) {
     resize(720, 560);
     auto* layout = new QVBoxLayout(this);
     auto* form = new QFormLayout;
