@@ -5,6 +5,7 @@
 #include "core/units/units.h"
 #include "io/file/safe_file.h"
 #include "io/text/encoding.h"
+#include "io/text/range_text.h"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -13,8 +14,6 @@
 namespace bathmos::cli {
 
 namespace {
-
-constexpr double kLeast_rpm = 100, kMost_rpm = 30000, kMostSpeeds = 2000;
 
 std::vector<double> split_numbers(const std::string& text, const std::string& option, std::size_t count) {
     std::vector<double> out;
@@ -27,22 +26,11 @@ std::vector<double> split_numbers(const std::string& text, const std::string& op
 }
 
 SpeedRange range_of(const std::string& text) {
-    const auto parts = CLI::detail::split(text, ':');
-    if (parts.size() != 3)
-        throw CLI::ValidationError(
-            "--rpm", fmt::format("\"{}\" is no range; give FIRST:LAST:STEP, such as 3000:9000:100", text));
-    const std::vector<double> n = split_numbers(text, "--rpm", 3);
-    const SpeedRange range{n[0], n[1], n[2]};
-    if (!(range.first_rpm >= kLeast_rpm) || range.last_rpm < range.first_rpm || !(range.step_rpm >= 1))
-        throw CLI::ValidationError(
-            "--rpm",
-            fmt::format(
-                "\"{}\" is no range; FIRST at least 100, LAST not below FIRST, STEP at least 1 rev/min",
-                text));
-    if (range.last_rpm > kMost_rpm || (range.last_rpm - range.first_rpm) / range.step_rpm > kMostSpeeds)
-        throw CLI::ValidationError(
-            "--rpm", fmt::format("\"{}\" is too much; at most 30000 rev/min and 2000 speeds", text));
-    return range;
+    try {
+        return io::range_of(text);
+    } catch (const InputError& error) {
+        throw CLI::ValidationError("--rpm", error.problem().what + "; " + error.problem().mend);
+    }
 }
 
 } // namespace
@@ -98,7 +86,7 @@ CLI::Option* add_range(CLI::App* command, SpeedRange& into) {
 
 CLI::Option* add_speed(CLI::App* command, double& into) {
     return command->add_option("--rpm", into, "Crank speed, rev/min")
-        ->check(between(kLeast_rpm, kMost_rpm, "rev/min"));
+        ->check(between(io::kLeastSpeed_rpm, io::kMostSpeed_rpm, "rev/min"));
 }
 
 CLI::Option* add_numbers(CLI::App* command, const std::string& name, std::vector<double>& into,

@@ -48,6 +48,7 @@ int run(int argc, char** argv) {
     bathmos::cli::define_model_commands(app, stop);
     bathmos::cli::define_calibration_commands(app, stop);
     bathmos::cli::define_bench_commands(app, stop);
+    bathmos::cli::define_plan_commands(app, stop);
     bathmos::cli::define_lobe_commands(app, stop);
     bathmos::cli::define_project_commands(app, stop);
     bathmos::cli::define_dyno_commands(app, stop);

@@ -65,7 +65,10 @@ class TstTesterFile : public QObject {
         QCOMPARE(springs[0].rows.size(), std::size_t(2));
         NEAR(springs[0].rows[0].cells[1].front(), 300.5, 1e-9);
         QCOMPARE(springs[1].serial, std::string("B-3"));
-        REFUSED(Written("serial,height_mm,load_N\nA-17,46,300\nA-17,forty,310\n").read(), "line 3");
+        const InputProblem problem =
+            problem_of([] { Written("serial,height_mm,load_N\nA-17,46,300\nA-17,forty,310\n").read(); });
+        QCOMPARE(problem.location, std::string("line 3"));
+        CONTAINS(problem.what, "forty");
     }
     void what_was_pressed_becomes_a_height_from_the_free_length() {
         Written file("travel_mm,force_kgf\n5,10\n10,20\n15,30\n");

@@ -3,7 +3,7 @@
 #include "core/math/robust.h"
 #include "core/motion/sweep.h"
 #include "core/problem/input_error.h"
-#include "core/rig/cycles.h"
+#include "core/rig/cycle_measure.h"
 
 #include <algorithm>
 #include <cmath>
@@ -18,7 +18,7 @@ using rig::RawCycle;
 using rig::SpeedGroup;
 
 constexpr double kSeatWindow_deg = 90; // half width, half a turn from the nose: the valve is seated if ever
-constexpr double kZeroJump_mm = 0.1, kScaleWarn = 0.01, kLeastTouch_m = 0.02e-3, kLeastLift_mm = 0.5;
+constexpr double kZeroJump_mm = 0.1, kScaleWarn = 0.01, kLeastLift_mm = 0.5;
 constexpr double kLeastHeld_mm = 0.05, kWalks = 8; // rise of the zero that no sensor's walk makes
 constexpr double kSeatedScatter_mm = 0.1;          // more movement than this in the window: not seated
 
@@ -179,47 +179,14 @@ void find_zeros(const std::vector<RawCycle>& averages, bool hydraulic, RigRun& r
     }
 }
 
-// A raw cycle on the model's grid: nose at 0, metres, zero at first touch.
-std::vector<double> aligned_m(const RawCycle& cycle, double phase_deg, double zero_mm, double seat_m) {
-    std::vector<double> out(kGridPoints);
-    for (std::size_t i = 0; i < kGridPoints; ++i) {
-        const double theta = -360 + kGridStep_crank_deg * static_cast<double>(i);
-        out[i] = (rig::ring_at(cycle, theta + phase_deg) - zero_mm) * 1e-3 - seat_m;
-    }
-    return out;
-}
-
-// Slope over +/- 1 degree, m/s.
-std::vector<double> rates(const std::vector<double>& lift_m, double speed_rpm) {
-    constexpr std::size_t reach = 2;
-    const double seconds = 2 * reach * kGridStep_crank_deg / (6 * speed_rpm);
-    std::vector<double> out(kGridPoints);
-    for (std::size_t i = 0; i < kGridPoints; ++i) {
-        const std::size_t ring = kGridSteps;
-        out[i] = (lift_m[(i + reach) % ring] - lift_m[(i + ring - reach) % ring]) / seconds;
-    }
-    return out;
-}
-
-Metrics metrics_of(const std::vector<double>& lift_m, const std::vector<double>& rigid_m, double speed_rpm,
-                   const MetricOptions& options) {
-    const std::vector<double> rate = rates(lift_m, speed_rpm);
-    CycleTrace trace;
-    trace.speed_rpm = speed_rpm;
-    trace.lift_m = lift_m;
-    trace.rate_m_per_s = rate;
-    trace.rigid_m = rigid_m;
-    return measure(trace, options);
-}
-
 void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, const RigRun& run,
                   double check_lift_m, RigStep& step) {
-    const MetricOptions how{check_lift_m, std::max(3 * run.noise_m, kLeastTouch_m)};
+    const rig::CycleFrame frame{run.phase_deg, step.zero_mm, run.seat_m, run.noise_m, check_lift_m};
     std::vector<Metrics> each;
     std::vector<std::vector<double>> cycles_m;
     for (const RawCycle& cycle : group.cycles) {
-        cycles_m.push_back(aligned_m(cycle, run.phase_deg, step.zero_mm, run.seat_m));
-        each.push_back(metrics_of(cycles_m.back(), rigid_m, step.speed_rpm, how));
+        cycles_m.push_back(rig::aligned_m(cycle, frame));
+        each.push_back(rig::metrics_of(cycles_m.back(), rigid_m, step.speed_rpm, frame));
     }
     step.lift_m.assign(kGridPoints, 0);
     step.deviation_m.assign(kGridPoints, 0);
@@ -231,7 +198,7 @@ void measure_step(const SpeedGroup& group, const std::vector<double>& rigid_m, c
         step.lift_m[i] = s.mean;
         step.deviation_m[i] = s.deviation;
     }
-    step.metrics = metrics_of(step.lift_m, rigid_m, step.speed_rpm, how);
+    step.metrics = rig::metrics_of(step.lift_m, rigid_m, step.speed_rpm, frame);
     step.metrics[Metric::CycleVariation] =
         *std::max_element(step.deviation_m.begin(), step.deviation_m.end());
     mean_of(each, &step.repeat_deviation);

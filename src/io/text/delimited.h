@@ -35,8 +35,8 @@ struct TableShape {
 };
 
 /// Looks at the first 64 kB. Throws InputError (source = path) for an empty or binary file, one without a row
-/// of numbers, or one whose decimal commas cannot be told from its separators. `texts`: so many fields of a row
-/// may be words, beside two numbers or more (a serial).
+/// of numbers, or one whose decimal commas cannot be told from its separators. `texts`: so many fields of a
+/// row may be words, beside two numbers or more (a serial).
 TableShape sniff_table(const std::filesystem::path& path, std::size_t texts = 0);
 
 /// Files whose columns are alike are read alike: what a mapping is remembered under.
