@@ -44,6 +44,8 @@ class ProgrammeRunner {
     explicit ProgrammeRunner(Programme programme);
     /// What is to be asked now, if anything. The last request of all is a stop.
     std::vector<Request> go_on(const RigState& state);
+    /// The line was lost and is there again: what was asked last is asked once more.
+    void ask_again() { asked_ = arrived_ = false; }
     bool done() const { return done_; }
     std::size_t leg() const { return leg_; } ///< number of the leg it is at, over all rounds
     std::size_t legs() const { return programme_.legs.size() * programme_.times; }

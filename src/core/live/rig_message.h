@@ -30,7 +30,7 @@ struct Hello {
 
 /// Samples on end.
 struct Block {
-    std::uint64_t first = 0;           ///< number of its first sample since the hello
+    std::uint64_t first = 0;           ///< number of its first sample since the rig began
     std::vector<std::uint32_t> pulses; ///< samples of this block at which the index came
     std::vector<float> pulse_rpm;      ///< crank speed at each, where the encoder clocks the samples
     std::vector<float> samples;        ///< channel after channel, sample after sample; NaN where lost

@@ -29,6 +29,9 @@ std::vector<Turn> TurnCutter::add(const Block& block) {
     const std::size_t count = block.samples.size() / channels_;
     if (rate_Hz_ == 0 && block.pulse_rpm.size() != block.pulses.size())
         refuse(fmt::format("{} pulses with {} speeds", block.pulses.size(), block.pulse_rpm.size()));
+    if (!heard_)
+        next_ = block.first; // who listens late has lost nothing
+    heard_ = true;
     if (block.first < next_)
         refuse(fmt::format("begins with sample {} where {} was the last", block.first, next_));
     if (block.first > next_) {

@@ -22,8 +22,7 @@ class TurnCutter {
     /// The turns that a block finishes. A gap between blocks, or a turn longer than a stopped rig's, ends the
     /// turn unfinished. Throws InputError for a block that contradicts the hello.
     std::vector<Turn> add(const Block& block);
-    std::uint64_t samples() const { return next_; } ///< heard since the hello
-    std::uint64_t lost() const { return lost_; }    ///< samples that a gap left out
+    std::uint64_t lost() const { return lost_; } ///< samples that a gap left out
 
   private:
     void finish(std::uint64_t pulse, double pulse_rpm, std::vector<Turn>& out);
@@ -32,7 +31,7 @@ class TurnCutter {
     double to_mm_, rate_Hz_, samples_a_turn_, degrees_;
     std::uint64_t next_ = 0, lost_ = 0;
     std::vector<float> open_; ///< readings since the last pulse, mm
-    bool in_turn_ = false, follows_ = false;
+    bool heard_ = false, in_turn_ = false, follows_ = false;
     double time_s_ = 0;
 };
 

@@ -11,6 +11,10 @@ namespace {
 constexpr double kBelow_rpm = 600; // how far below near_rpm the estimate begins
 constexpr std::size_t kQuickSpeeds = 8;
 constexpr double kAssumedWithin_deg = 1.5; // of duration change at low speed, between trains much alike
+// Of hundreds of trains:
+constexpr double kRefinedTo_rpm = 100;  // linear between swept speeds: far below what tolerances do
+constexpr std::size_t kMostCycles = 12; // of motion that does not settle; the whole sweep's 24 change little
+constexpr double kRound_rpm = 350;      // eight speeds, 100 apart: one vector
 
 // A run of equally spaced swept speeds that can be grown at both ends.
 struct Window {
@@ -100,6 +104,29 @@ QuickLimitQuery after_estimate(QuickLimitQuery query, const LimitSpeed& estimate
     query.near_rpm = estimate.speed_rpm.value_or(query.range.last_rpm);
     if (estimate.first && estimate.first->from_low_speed)
         query.low_speed_deg.reset(); // the answer will hang on it: run it along with the others
+    return query;
+}
+
+QuickLimitQuery query_for_many(const Train& train, const MotionModel& model, QuickLimitQuery query,
+                               const std::stop_token& stop) {
+    query.bisect_to_rpm = kRefinedTo_rpm;
+    query.rule.most = kMostCycles;
+    query.rule.close_step = 2 * kCloseStep;
+    query.rule.halve_at_clash = false; // moves a train's limit by far less than its tolerances do
+    double low_speed_deg = 0;
+    model.run(
+        {kLowSpeed_rpm},
+        [&](Motion&& m) {
+            if (m.finite)
+                require_opens(train, model.rigid(), highest_lift_m(m));
+            low_speed_deg = m.metrics[Metric::DurationChange].value_or(0);
+        },
+        stop);
+    if (query.near_rpm <= 0)
+        query.near_rpm = refine_limit(model, query, stop).speed_rpm.value_or(0);
+    query.low_speed_deg = low_speed_deg;
+    query.round_rpm = kRound_rpm;
+    query.workers = 1; // each worker has trains of its own
     return query;
 }
 

@@ -28,6 +28,12 @@ LimitSpeed estimate_limit(const MotionModel& model, const QuickLimitQuery& query
 /// low speed.
 QuickLimitQuery after_estimate(QuickLimitQuery query, const LimitSpeed& estimate);
 
+/// The query for hundreds of trains much like this one, a train to a worker: the limit within a few rev/min,
+/// coils that clash in the usual steps, the low speed of this train for all. Finds `near_rpm` where it is 0.
+/// Throws Stopped, InputError where the train does not open its valve.
+QuickLimitQuery query_for_many(const Train& train, const MotionModel& model, QuickLimitQuery query,
+                               const std::stop_token& stop = {});
+
 /// The limit as a sweep would find it, from the range's speeds round near_rpm only; looks further down while
 /// the lowest of them is over a limit, and up while none is.
 LimitSpeed refine_limit(const MotionModel& model, const QuickLimitQuery& query,

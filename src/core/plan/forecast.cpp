@@ -1,7 +1,7 @@
 #include "core/plan/forecast.h"
 
 #include "core/fit/judgement.h"
-#include "core/motion/limit_gain.h"
+#include "core/motion/quick_limit.h"
 #include "core/problem/input_error.h"
 #include "core/train/train_check.h"
 #include "core/uncertainty/uncertain_inputs.h"
@@ -81,17 +81,22 @@ class Forecaster {
         if (!out_[base].stopped.empty())
             throw InputError({"", "baseline", "cannot be run: " + out_[base].stopped,
                               "mend the train, or choose another baseline"});
-        expect(base, 0);
-        each(candidates_.size(), 0.0, 0.5, [&](std::size_t i) {
+        const Train& train = *candidates_[base].train;
+        quick_ = query_for_many(train, MotionModel(train),
+                                {.range = campaign_.range, .limits = query_.limits}, stop_);
+        expect(base);
+        each(candidates_.size(), 0.0, 0.4, [&](std::size_t i) {
             if (i == base)
                 return;
             judge(i);
             if (out_[i].stopped.empty())
-                expect(i, out_[base].limit_rpm);
+                expect(i);
         });
         move_alike(base);
         const std::vector<std::size_t> near = near_the_best(base);
-        each(near.size(), 0.6, 1.0, [&](std::size_t i) { move_alike(near[i]); });
+        each(near.size(), 0.45, 1.0, [&](std::size_t i) { move_alike(near[i]); });
+        if (progress_)
+            progress_(1);
         return std::move(out_);
     }
 
@@ -106,12 +111,22 @@ class Forecaster {
         const Candidate& one = candidates_[i];
         out_[i].stopped = one.train ? stop_of(*one.train) : one.refused;
     }
-    std::optional<double> limit_of(const Train& train, double near_rpm) const {
-        return limit_within(train, {campaign_.range, query_.limits, stop_},
-                            near_rpm > 0 ? std::optional(near_rpm) : std::nullopt);
+    // Of a train much like the baseline, the low speed of that for all.
+    std::optional<double> limit_of(const Train& train, std::optional<double> near_rpm) const {
+        try {
+            const MotionModel model(train);
+            QuickLimitQuery query = quick_;
+            if (near_rpm)
+                query.near_rpm = *near_rpm;
+            else
+                query = after_estimate(query, estimate_limit(model, query, stop_));
+            return refine_limit(model, query, stop_).speed_rpm.value_or(campaign_.range.last_rpm);
+        } catch (const InputError&) {
+            return std::nullopt; // too stiff to follow
+        }
     }
-    void expect(std::size_t i, double near_rpm) {
-        const auto limit = limit_of(*candidates_[i].train, near_rpm);
+    void expect(std::size_t i) {
+        const auto limit = limit_of(*candidates_[i].train, std::nullopt);
         if (!limit) {
             out_[i].stopped = "the model cannot run it";
             return;
@@ -140,7 +155,7 @@ class Forecaster {
                 near.push_back(i);
         return near;
     }
-    // The solver underneath uses all cores for one train; trains beside each other use them better.
+    // A train to a worker.
     void each(std::size_t count, double from, double to, const std::function<void(std::size_t)>& body) {
         std::atomic<std::size_t> next = 0, done = 0;
         parallel_for(worker_count(), [&](std::size_t) {
@@ -159,6 +174,7 @@ class Forecaster {
     const ForecastQuery& query_;
     const ProgressSink& progress_;
     const std::stop_token& stop_;
+    QuickLimitQuery quick_;
     std::vector<Forecast> out_;
     std::mutex guard_;
 };

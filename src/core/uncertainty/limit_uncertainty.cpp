@@ -18,9 +18,6 @@ namespace bathmos {
 namespace {
 
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
-constexpr double kRefinedTo_rpm = 100;  // linear between swept speeds: far below what tolerances do
-constexpr std::size_t kMostCycles = 12; // of motion that does not settle; the whole sweep's 24 change little
-constexpr double kRound_rpm = 350;      // eight speeds, 100 apart: one vector
 constexpr std::size_t kGroups = 10;
 
 std::vector<unsigned> primes(std::size_t count) {
@@ -216,25 +213,9 @@ LimitUncertainty uncertainty_of(const Train& train, const UncertaintyQuery& quer
     std::vector<UncertainInput> inputs = uncertain_inputs(train);
     std::erase_if(inputs, [](const UncertainInput& input) { return input.tolerance.plus_minus == 0; });
     const MotionModel nominal(train);
-    QuickLimitQuery quick{.range = query.range, .limits = query.limits, .near_rpm = query.near_rpm};
-    quick.bisect_to_rpm = kRefinedTo_rpm;
-    quick.rule.most = kMostCycles;
-    quick.rule.close_step = 2 * kCloseStep;
-    quick.rule.halve_at_clash = false; // moves a train's limit by far less than its tolerances do
-    double low_speed_deg = 0;
-    nominal.run(
-        {kLowSpeed_rpm},
-        [&](Motion&& m) {
-            if (m.finite)
-                require_opens(train, nominal.rigid(), highest_lift_m(m));
-            low_speed_deg = m.metrics[Metric::DurationChange].value_or(0);
-        },
+    const QuickLimitQuery quick = query_for_many(
+        train, nominal, {.range = query.range, .limits = query.limits, .near_rpm = query.near_rpm},
         watch.stop);
-    if (quick.near_rpm <= 0)
-        quick.near_rpm = refine_limit(nominal, quick, watch.stop).speed_rpm.value_or(0);
-    quick.low_speed_deg = low_speed_deg;
-    quick.round_rpm = kRound_rpm;
-    quick.workers = 1; // each worker has trains of its own
     std::vector<Draw> draws(query.trains);
     std::vector<bool> done(query.trains, false);
     std::mutex guard;

@@ -106,11 +106,14 @@ void Recorder::add(std::span<const std::uint8_t> content) {
     } else {
         append_frame(waiting_, content);
     }
-    const bool due = std::chrono::steady_clock::now() - settled_ >= kSettleEvery;
-    if (due)
-        settle();
-    else if (waiting_.size() >= kWriteAt && problem_.empty())
+    if (waiting_.size() >= kWriteAt && problem_.empty())
         write_out();
+    settle_if_due();
+}
+
+void Recorder::settle_if_due() {
+    if (std::chrono::steady_clock::now() - settled_ >= kSettleEvery)
+        settle();
 }
 
 void Recorder::settle() {

@@ -24,6 +24,7 @@ class Recorder {
     void add(std::span<const std::uint8_t> content);
     /// All that was added is on disk.
     void settle();
+    void settle_if_due(); ///< the same once a second
     const std::string& problem() const { return problem_; }
     std::uint64_t bytes() const { return bytes_; }       ///< in the file
     std::uint64_t not_kept() const { return not_kept_; } ///< frames that found no room

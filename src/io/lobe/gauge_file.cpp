@@ -15,7 +15,7 @@ namespace bathmos::io {
 namespace {
 
 constexpr std::size_t kMostLobes = 1000,
-                      kMostReadings = 5'000'000; // a camshaft a thousandth of a degree apart
+                      kMostGauged = 5'000'000; // a camshaft a thousandth of a degree apart
 
 std::string lower(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(),
@@ -149,10 +149,10 @@ std::vector<GaugedLobe> read_gauge(const std::filesystem::path& path, const Tabl
                 throw InputError({shown_path(path), fmt::format("line {}", line), "has no number of its lobe",
                                   "fill it in, or leave the column of numbers out"});
             Columns& c = by_lobe[mapping.lobe ? v.back() : 0];
-            if (by_lobe.size() > kMostLobes || ++readings > kMostReadings)
+            if (by_lobe.size() > kMostLobes || ++readings > kMostGauged)
                 throw InputError({shown_path(path), fmt::format("line {}", line),
                                   fmt::format("is beyond {} lobes or {} million readings", kMostLobes,
-                                              kMostReadings / 1000000),
+                                              kMostGauged / 1000000),
                                   "is the column of lobes one? split the file"});
             c.rise.resize(mapping.rises.size());
             c.angle.push_back(v[0]);

@@ -225,7 +225,9 @@ std::string rig_csv(const RigRun& run) {
     return out;
 }
 
-std::string rig_json(const RigRun& run) {
+namespace {
+
+Json rig_summary(const RigRun& run) {
     Json json;
     add_onset(json, run.onset);
     add_limit(json, run.limit);
@@ -240,6 +242,23 @@ std::string rig_json(const RigRun& run) {
     json["limits"] = {{"name", run.limits_name}};
     json["not_judged"] = std::vector<std::string>(run.not_judged.begin(), run.not_judged.end());
     json["warnings"] = std::vector<std::string>(run.warnings.begin(), run.warnings.end());
+    return json;
+}
+
+} // namespace
+
+std::string rig_json(const RigRun& run) {
+    return json_text(rig_summary(run), 2) + "\n";
+}
+
+std::string recorded_json(const RigRun& run, const RecordingCounts& counts) {
+    Json json = rig_summary(run);
+    json["samples"] = counts.samples;
+    json["lost_samples"] = counts.lost;
+    json["good_cycles"] = counts.good_cycles;
+    json["bad_cycles"] = counts.bad_cycles;
+    json["pieces"] = counts.pieces;
+    json["stopped"] = counts.stopped.empty() ? Json() : Json(counts.stopped);
     return json_text(json, 2) + "\n";
 }
 

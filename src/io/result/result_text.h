@@ -30,6 +30,14 @@ std::string sweep_json(const SweepSummary& summary, const std::vector<Finding>& 
 /// and the zero.
 std::string rig_csv(const RigRun& run);
 std::string rig_json(const RigRun& run);
+/// What a recording heard beside its turns.
+struct RecordingCounts {
+    std::uint64_t samples = 0, lost = 0, good_cycles = 0, bad_cycles = 0;
+    std::size_t pieces = 0;
+    std::string stopped; ///< the stop rule that ended it; ""
+};
+/// A rig's summary with what its recording heard.
+std::string recorded_json(const RigRun& run, const RecordingCounts& counts);
 /// Runs against each other: each run's edge, scale and noise, what was gained, what was told.
 std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison);
 

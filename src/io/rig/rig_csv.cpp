@@ -1,5 +1,6 @@
 #include "core/problem/input_error.h"
 #include "io/json/json.h"
+#include "io/live/recording.h"
 #include "io/rig/rig_file.h"
 #include "io/text/encoding.h"
 
@@ -285,6 +286,8 @@ bool is_hdf5(const std::filesystem::path& path) {
 RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options) {
     if (is_hdf5(path))
         return read_rig_hdf5(path, options);
+    if (is_recording(path))
+        return read_recording(path, nullptr, options);
     const TableShape shape = sniff_table(path);
     return read_rig_csv(path, shape, guess_columns(shape), options);
 }

@@ -54,7 +54,7 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
 /// cycle) and units. Extents and types are checked before anything is read. Throws InputError; Stopped.
 RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& options = {});
 
-/// By ending (.h5, .hdf5) or as CSV with guessed columns.
+/// By ending (.h5, .hdf5; .rig-stream: a recording, io/live) or as CSV with guessed columns.
 RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options = {});
 bool is_hdf5(const std::filesystem::path& path);
 
