@@ -7,6 +7,7 @@
 #include <QTcpSocket>
 #include <algorithm>
 #include <fmt/format.h>
+#include <utility>
 
 namespace bathmos::standin {
 
@@ -103,7 +104,8 @@ void ServedRig::go_on() {
         for (const live::Message& message : rig_.advance(due_s))
             tell(message);
     } catch (const InputError& error) {
-        tell(live::RigEvent{"fault", error.what()});
+        if (std::exchange(told_, error.what()) != error.what())
+            tell(live::RigEvent{"fault", error.what()});
         rig_.ask({live::Request::Kind::Stop, 0, 0, 0, "fault"});
     }
     played_s_ += due_s;

@@ -39,7 +39,7 @@ class ServedRig : public QObject {
     QTimer timer_;
     QTcpServer server_;
     std::vector<Listener> listeners_;
-    std::string problem_;
+    std::string problem_, told_;
 };
 
 } // namespace bathmos::standin

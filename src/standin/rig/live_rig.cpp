@@ -20,6 +20,7 @@ namespace bathmos::standin {
 namespace {
 
 constexpr double kSpeedStep_rpm = 50; // between motions that the model runs
+constexpr double kSlowest_rpm = 1000; // that the model is run at
 constexpr double kPhase_deg = 37;     // of the nose after the index, crank
 constexpr double kBlock_s = 0.02, kReading_s = 0.1;
 constexpr double kLeast_rpm = 60;                                         // slower: it stands
@@ -100,7 +101,8 @@ class LiveRig::Twin {
     void next_cycle(Dice& dice) { cycle_ = dice(); }
     /// Lift at a crank angle from the nose, m.
     double lift_m(double rpm, double crank_deg) {
-        const double below = std::max(1.0, std::floor(rpm / kSpeedStep_rpm)) * kSpeedStep_rpm,
+        // Slower than that nothing swings: the motion is that of the slowest that is run.
+        const double below = std::max(kSlowest_rpm, std::floor(rpm / kSpeedStep_rpm) * kSpeedStep_rpm),
                      share = std::clamp((rpm - below) / kSpeedStep_rpm, 0.0, 1.0);
         if (below != below_rpm_) {
             below_rpm_ = below;
