@@ -44,10 +44,18 @@ class RecordingReader {
         else if (auto* event = std::get_if<live::RigEvent>(&message)) {
             if (facts_.events.size() < kMostEvents)
                 facts_.events.push_back(std::move(*event));
-        } else if (const auto* block = std::get_if<live::Block>(&message); block && cutter_)
-            return take(*block);
+        } else if (const auto* block = std::get_if<live::Block>(&message); block && cutter_) {
+            try {
+                return take(*block);
+            } catch (const InputError& error) { // the listener broke off here, too: the next piece goes on
+                facts_.broken = error.what();
+                end();
+                cutter_.reset();
+            }
+        }
         return true;
     }
+    /// Of a piece.
     void end() {
         if (cutter_)
             facts_.lost += cutter_->lost();

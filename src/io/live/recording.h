@@ -47,7 +47,7 @@ struct RecordingFacts {
     std::vector<live::RigEvent> events;
     std::uint64_t samples = 0, lost = 0; ///< lost: left out between blocks
     bool cut = false;                    ///< it ends within a frame
-    std::string broken;                  ///< why it could not be followed to its end; ""
+    std::string broken; ///< why it could not be followed, to its end or to the next piece; ""
 };
 
 bool is_recording(const std::filesystem::path& path);
