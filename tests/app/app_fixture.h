@@ -67,6 +67,7 @@ class Fixture {
             [this] { return ask("open_gauge", next_path); },
             [this](const QString&) { return ask("save_file", next_path); },
             [this] { return ask("open_pull", next_path); },
+            [this] { return ask("open_campaign", next_path); },
             [this] {
                 const QString path = ask("open_sheets", next_path);
                 return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));

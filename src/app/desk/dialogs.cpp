@@ -72,6 +72,10 @@ Dialogs real_dialogs(QWidget* window) {
         return QFileDialog::getOpenFileName(window, tr("Import dyno pulls"), {},
                                             tr("Tables (*.csv *.txt *.tsv *.dat);;All files (*)"));
     };
+    out.open_campaign = [=] {
+        return QFileDialog::getOpenFileName(window, tr("Open a campaign"), {},
+                                            tr("Campaigns (*.campaign.json);;All files (*)"));
+    };
     out.open_sheets = [=] {
         return QFileDialog::getOpenFileNames(
             window, tr("Import bench sheets or files of a spring tester"), {},

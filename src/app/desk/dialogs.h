@@ -28,7 +28,8 @@ struct Dialogs {
     std::function<QString()> open_gauge;                       ///< readings of a lobe
     std::function<QString(const QString& proposed)> save_file; ///< by the proposed name's ending
     std::function<QString()> open_pull;                        ///< of a dyno
-    std::function<QStringList()> open_sheets;                  ///< bench sheets, or files of a spring tester
+    std::function<QString()> open_campaign;
+    std::function<QStringList()> open_sheets; ///< bench sheets, or files of a spring tester
 };
 
 /// The real ones, over a window.

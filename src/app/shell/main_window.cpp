@@ -6,6 +6,7 @@
 #include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
 #include "app/stations/motion/motion_station.h"
+#include "app/stations/plan/plan_station.h"
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
 #include "app/stations/verdict/verdict_station.h"
@@ -165,6 +166,7 @@ void MainWindow::make_stations() {
     add_station(2, lobe_station_);
     add_station(3, new BenchStation(context(), dialogs_));
     add_station(4, new MotionStation(context()));
+    add_station(5, new PlanStation(context(), dialogs_));
     add_station(6, rig_station_);
     dyno_station_ = new DynoStation(context(), dialogs_);
     add_station(7, dyno_station_);
@@ -269,8 +271,8 @@ void MainWindow::make_menu() {
           "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "limits"});
     fill(menuBar()->addMenu(tr("&View")),
-         {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_rig",
-          "go_station_dyno", "go_station_verdict", "strip", "units", "look", "stop"});
+         {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_plan",
+          "go_station_rig", "go_station_dyno", "go_station_verdict", "strip", "units", "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help", "physics", "glossary"});
 }
 

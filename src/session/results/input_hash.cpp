@@ -33,19 +33,29 @@ class Hash {
     std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> state_;
 };
 
-void add_train(Hash& hash, const Train& train, const LimitsInForce& limits) {
+void add_text(Hash& hash, const std::string& text, const LimitsInForce& limits) {
     hash.add(program_version());
-    hash.add(io::train_text(train));
+    hash.add(text);
     hash.add(limits.name);
     hash.add(fmt::format("{}", limits.check_lift_m));
     for (const Limit& limit : limits)
         hash.add(fmt::format("{} {} {}", limit.key, limit.above, limit.below.value_or(-1e9)));
 }
 
+void add_train(Hash& hash, const Train& train, const LimitsInForce& limits) {
+    add_text(hash, io::train_text(train), limits);
+}
+
 } // namespace
 
 std::string program_version() {
     return BATHMOS_VERSION;
+}
+
+std::string hash_of(const std::string& text, const LimitsInForce& limits) {
+    Hash hash;
+    add_text(hash, text, limits);
+    return hash.text();
 }
 
 std::string hash_of(const SweepInputs& inputs) {

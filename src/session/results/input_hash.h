@@ -20,6 +20,8 @@ struct SweepInputs {
 std::string hash_of(const SweepInputs& inputs);
 /// The same for a reduction: every reading of the trace, the train, the sensor's direction, the limits.
 std::string hash_of(const RigTrace& trace, const Train& train, bool reversed, const LimitsInForce& limits);
+/// The same for anything that one text says, under limits.
+std::string hash_of(const std::string& text, const LimitsInForce& limits);
 /// Version of the program, as predictions name it.
 std::string program_version();
 

@@ -1,0 +1,44 @@
+// Campaigns of a project: kept as records beside a revision, begun from the shelf, planned without a window.
+#pragma once
+
+#include "core/project/project.h"
+#include "io/plan/campaign_file.h"
+
+namespace bathmos::session {
+
+/// A campaign as a record. Its train is its revision's.
+Entry campaign_record(const io::CampaignDraft& draft, const std::string& name, Id revision);
+/// The campaign that a record holds, with its revision's train. Throws InputError.
+io::CampaignDraft campaign_of(const Project& project, const Entry& record);
+/// Campaigns of a build, latest last, by number.
+std::vector<Id> campaigns_of(const Project& project, Id build);
+
+/// A kind of part as a factor: what of it lies on the shelf and fits this revision, the fitted one first.
+struct ShelfFactor {
+    PartKind kind = PartKind::Spring;
+    plan::Factor factor;
+    std::vector<std::string> patches;
+};
+/// Empty where the shelf has nothing else of that kind that fits.
+std::optional<ShelfFactor> shelf_factor(const Project& project, Id revision, PartKind kind);
+/// All kinds of which the shelf has another part.
+std::vector<PartKind> kinds_to_try(const Project& project, Id revision);
+/// Adds a factor; baseline and mounted get its first level.
+void add_factor(io::CampaignDraft& draft, const ShelfFactor& factor);
+void remove_factor(io::CampaignDraft& draft, std::size_t factor);
+/// Takes one level out. The last two stay.
+void remove_level(io::CampaignDraft& draft, std::size_t factor, std::size_t level);
+
+/// A campaign of a revision: lobes, springs and pushrods of the shelf, two days of eight hours. Throws
+/// InputError where the shelf has nothing to try.
+io::CampaignDraft new_campaign(const Project& project, Id revision, const SpeedRange& range);
+
+/// One forecast of a campaign: by hash of all that it was made from, so that it is made once.
+struct KnownForecast {
+    std::string hash;
+    std::vector<plan::Candidate> candidates;
+    std::vector<plan::Forecast> forecasts;
+};
+std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits);
+
+} // namespace bathmos::session
