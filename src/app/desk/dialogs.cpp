@@ -22,8 +22,9 @@ Dialogs real_dialogs(QWidget* window) {
         return QFileDialog::getSaveFileName(window, tr("Export the train as"), proposed, train_filter);
     };
     out.open_rig = [=] {
-        return QFileDialog::getOpenFileName(window, tr("Import a rig trace"), {},
-                                            tr("Rig traces (*.csv *.txt *.tsv *.h5 *.hdf5);;All files (*)"));
+        return QFileDialog::getOpenFileName(
+            window, tr("Import a rig trace"), {},
+            tr("Rig traces (*.csv *.txt *.tsv *.h5 *.hdf5 *.rig-stream);;All files (*)"));
     };
     out.unsaved = [=](const QString& name) {
         QMessageBox box(

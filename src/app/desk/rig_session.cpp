@@ -17,8 +17,8 @@ RigTrace read_trace(const RigImport& import, const ProgressSink& progress, const
         return io::rig_of(io::unpacked(*import.stored));
     const io::ReadOptions options{progress, stop};
     const std::string path = native(import.path);
-    return io::is_hdf5(path) ? io::read_rig_hdf5(path, options)
-                             : io::read_rig_csv(path, import.shape, import.columns, options);
+    return io::has_no_columns(path) ? io::read_rig(path, options)
+                                    : io::read_rig_csv(path, import.shape, import.columns, options);
 }
 } // namespace
 
@@ -45,7 +45,7 @@ RigSession::~RigSession() {
 void RigSession::import(const QString& path) {
     RigImport wanted;
     wanted.path = path;
-    if (!io::is_hdf5(native(path))) {
+    if (!io::has_no_columns(native(path))) {
         wanted.shape = io::sniff_table(native(path));
         wanted.columns = io::guess_columns(wanted.shape);
     }

@@ -283,6 +283,10 @@ bool is_hdf5(const std::filesystem::path& path) {
     return path.extension() == ".h5" || path.extension() == ".hdf5";
 }
 
+bool has_no_columns(const std::filesystem::path& path) {
+    return is_hdf5(path) || is_recording(path);
+}
+
 RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options) {
     if (is_hdf5(path))
         return read_rig_hdf5(path, options);

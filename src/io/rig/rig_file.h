@@ -57,5 +57,7 @@ RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& opt
 /// By ending (.h5, .hdf5; .rig-stream: a recording, io/live) or as CSV with guessed columns.
 RigTrace read_rig(const std::filesystem::path& path, const ReadOptions& options = {});
 bool is_hdf5(const std::filesystem::path& path);
+/// Traces that need no mapping of columns: HDF5 and recordings.
+bool has_no_columns(const std::filesystem::path& path);
 
 } // namespace bathmos::io

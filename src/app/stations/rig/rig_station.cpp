@@ -3,6 +3,7 @@
 #include "app/plot/plot.h"
 #include "app/plot/series.h"
 #include "app/stations/rig/calibration_view.h"
+#include "app/stations/rig/live_view.h"
 #include "app/stations/rig/rig_import_dialog.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
@@ -37,6 +38,8 @@ RigStation::RigStation(Context context, QWidget* parent)
            "trend."));
     auto* first = empty->add_step(tr("Import a rig trace…"), QStringLiteral("empty_import"));
     connect(first, &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("import_rig")); });
+    auto* listen = empty->add_step(tr("Listen to a running rig…"), QStringLiteral("empty_live"));
+    connect(listen, &QPushButton::clicked, this, [this] { navigate(QStringLiteral("live")); });
     pages_->addWidget(empty);
     auto* page = new QWidget;
     auto* layout = new QVBoxLayout(page);
@@ -53,6 +56,9 @@ RigStation::RigStation(Context context, QWidget* parent)
     auto* calibrate = new CalibrationView(context_);
     connect(calibrate, &CalibrationView::message, this, &Station::message);
     tabs_->addTab(calibrate, tr("Calibrate"));
+    live_ = new LiveView(context_);
+    connect(live_, &LiveView::message, this, &Station::message);
+    tabs_->addTab(live_, tr("Live"));
     layout->addWidget(tabs_, 1);
     pages_->addWidget(page);
     cycle_refresh_ = new Refresher(this, kAtOnce_ms, [this] { refresh_cycle(); });
@@ -167,7 +173,7 @@ Metric RigStation::chosen_metric() const {
 
 void RigStation::import_file(const QString& path) {
     try {
-        if (io::is_hdf5(native(path)))
+        if (io::has_no_columns(native(path)))
             return context_.rig.import(path);
         RigImportDialog dialog(path, this);
         if (dialog.exec() != QDialog::Accepted)
@@ -180,6 +186,11 @@ void RigStation::import_file(const QString& path) {
 }
 
 void RigStation::navigate(const QString& location) {
+    if (location == QStringLiteral("live")) {
+        live_wanted_ = true;
+        tabs_->setCurrentWidget(live_);
+        return refresh();
+    }
     tabs_->setCurrentIndex(location == QStringLiteral("calibrate") ? 1 : 0);
     const QString column = location.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
@@ -187,10 +198,14 @@ void RigStation::navigate(const QString& location) {
             choice_->setCurrentText(words(info(m).label));
 }
 
+void RigStation::stop() {
+    live_->stop();
+}
+
 void RigStation::refresh() {
     const RigSession& rig = context_.rig;
     const bool running = rig.state() == RigSession::State::Running;
-    pages_->setCurrentIndex(rig.run() || running || !rig.failure().isEmpty() ? 1 : 0);
+    pages_->setCurrentIndex(rig.run() || running || live_wanted_ || !rig.failure().isEmpty() ? 1 : 0);
     progress_->setVisible(running);
     stop_->setVisible(running);
     failure_->setText(rig.failure());
@@ -380,7 +395,20 @@ QString RigStation::help() const {
         "limit. That takes some minutes.</p><p>The scale is checked, never "
         "corrected. Enter on a row of the table moves the speed cursor there; Ctrl+C copies numbers.</p>"
         "<p><b>Caution.</b> A rig needs guards, an interlock and a clear room. Never stand near a running "
-        "train.</p>");
+        "train.</p>"
+        "<p><b>Live</b> listens to a running rig (docs/rig-stream.md), or to the stand-in from a click. All "
+        "that it "
+        "says is kept as it comes, in a file beside the project: a lost line, a full disk or a power cut "
+        "keep what "
+        "was there up to the last second, and the run goes on as a second piece. Each turn stands over what "
+        "was asked "
+        "and predicted; metrics grow over speed; the orders of the seated valve show surge walking. A "
+        "<i>programme</i> "
+        "is steps, ramps and holds, back to back; a stop rule asks the rig to come down with its number and "
+        "why, and "
+        "the operator's word (F8) always wins. A request over the network is no safety device. <i>Keep as a "
+        "run</i> "
+        "brings the recording in as any other trace.</p>");
 }
 
 } // namespace bathmos::app

@@ -14,6 +14,7 @@ class QTabWidget;
 
 namespace bathmos::app {
 
+class LiveView;
 class NumberTable;
 class Plot;
 class Refresher;
@@ -27,6 +28,7 @@ class RigStation : public Station {
 
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);
+    void stop() override;
     /// Shows a metric over speed, by its column's name.
     void navigate(const QString& location) override;
 
@@ -43,6 +45,8 @@ class RigStation : public Station {
 
     QStackedLayout* pages_;
     QTabWidget* tabs_ = nullptr;
+    LiveView* live_ = nullptr;
+    bool live_wanted_ = false;
     QLabel *shown_ = nullptr, *failure_ = nullptr;
     QProgressBar* progress_ = nullptr;
     QPushButton* stop_ = nullptr;
