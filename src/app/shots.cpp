@@ -1,12 +1,16 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
+#include "app/stations/plan/plan_station.h"
+#include "app/stations/rig/live_view.h"
 
 #include <QApplication>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
 #include <QTabWidget>
@@ -103,6 +107,43 @@ void shoot_records(MainWindow& window, const std::function<void(const QString&)>
     tabs->setCurrentIndex(0);
 }
 
+// The demo's two days on the rig, planned, with two results.
+bool shoot_plan(MainWindow& window, const std::function<void()>& shoot) {
+    window.show_station(QStringLiteral("station_plan"));
+    auto* station = window.findChild<PlanStation*>();
+    settle();
+    window.findChild<QPushButton*>(QStringLiteral("plan_run"))->click();
+    bool good = wait_for([&] { return station->plan() && !station->planning(); });
+    settle();
+    window.findChild<QTableWidget*>(QStringLiteral("plan_runs"))->selectRow(2);
+    shoot();
+    return good;
+}
+
+// A stand-in rig part of the way through its steps.
+bool shoot_live(MainWindow& window, const std::function<void()>& shoot) {
+    window.show_station(QStringLiteral("station_rig"));
+    auto* view = window.findChild<LiveView*>();
+    window.findChild<QTabWidget*>(QStringLiteral("rig_tabs"))->setCurrentIndex(2);
+    window.findChild<QPushButton*>(QStringLiteral("live_standin"))->click();
+    bool good = wait_for([&] { return view->runner().on() && view->runner().now().pieces > 0; });
+    window.findChild<QCheckBox*>(QStringLiteral("live_caution"))->setChecked(true);
+    window.findChild<QLineEdit*>(QStringLiteral("live_steps"))->setText(QStringLiteral("3000:8000:500"));
+    window.findChild<QPushButton*>(QStringLiteral("live_make_steps"))->click();
+    settle();
+    window.findChild<QPushButton*>(QStringLiteral("live_start"))->click();
+    good = wait_for([&] {
+               const session::LiveSnapshot& now = view->runner().now();
+               return now.leg >= 6 || now.stopped || now.programme_done;
+           }) &&
+           good;
+    settle();
+    shoot();
+    view->stop();
+    window.findChild<QPushButton*>(QStringLiteral("live_connect"))->click();
+    return good;
+}
+
 // Two look-alikes of the shelf over each other, then a new lobe.
 bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     window.show_station(QStringLiteral("station_lobe"));
@@ -118,8 +159,6 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     wait_for([&] { return flags->count() > 0; });
     flags->setCurrentRow(std::min(2, flags->count() - 1));
     shoot(QStringLiteral("lobe"));
-    tabs->setCurrentIndex(1);
-    shoot(QStringLiteral("lobe-heights"));
     tabs->setCurrentIndex(2);
     shoot(QStringLiteral("lobe-gauge"));
     tabs->setCurrentIndex(5);
@@ -234,6 +273,8 @@ bool write_shots(MainWindow& window, const QString& folder) {
         good = wait_for([&] { return window.comparison().motion() != nullptr; }) && good;
     shoot(QStringLiteral("motion"));
     window.document().compare(0);
+    good = shoot_plan(window, [&] { shoot(QStringLiteral("plan")); }) && good;
+    window.show_station(QStringLiteral("station_motion"));
     good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
     good = shoot_spring(window, [&] { shoot(QStringLiteral("motion-spring")); }) && good;
     good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-onset")); }) && good;
@@ -250,7 +291,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
            }) &&
            good;
     window.theme().set_look(Look::Dark);
-    shoot(QStringLiteral("rig-dark"));
+    good = shoot_live(window, [&] { shoot(QStringLiteral("rig-live")); }) && good;
     return good;
 }
 

@@ -60,6 +60,16 @@ class TstDocs : public QObject {
     Q_OBJECT
 
   private slots:
+    void no_page_is_empty() {
+        int pages = 0;
+        for (QDirIterator it(source_path("docs"), {"*.md"}, QDir::Files, QDirIterator::Subdirectories);
+             it.hasNext(); ++pages) {
+            const QString path = it.next();
+            QVERIFY2(QFileInfo(path).size() > 300, qPrintable(path));
+        }
+        QVERIFY(pages > 12);
+    }
+
     void every_section_of_the_physics_that_code_names_is_there() {
         const QString physics = text_of("docs/physics.md");
         QSet<QString> sections;

@@ -23,7 +23,7 @@ constexpr double kOrderMix = 0.2;                // of a new cycle in its speed'
 std::vector<double> seated_orders(const std::vector<double>& lift_m) {
     // From a quarter turn after the nose to a quarter before: on the base circle for all but the longest
     // lobes.
-    constexpr std::size_t half = kGridSteps / 2, from = kGridSteps - half / 2 - half / 4;
+    constexpr std::size_t half = kGridSteps / 2, from = kGridSteps - half / 2;
     std::vector<double> residue(half);
     double mean = 0, slope = 0, squares = 0;
     for (std::size_t i = 0; i < half; ++i) {

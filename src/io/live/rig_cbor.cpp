@@ -196,7 +196,8 @@ live::Request request_of(const MessageReader& reader) {
 std::optional<live::Message> message_of(const Json& json) {
     if (!json.is_object() || json.size() != 1)
         refuse_message("message", "is no map of one key", "say {kind: {..}}");
-    const auto& [kind, content] = *json.items().begin();
+    const std::string kind = json.begin().key();
+    const Json& content = json.begin().value();
     if (kind == "hello")
         return hello_of({content, kind});
     if (kind == "block")

@@ -12,7 +12,8 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr double kLeft = 46, kRight = 8, kTop = 4, kFoot = 18, kLeastRow = 20, kMostRow = 40;
+constexpr double kChartLeft = 46, kChartRight = 8, kChartTop = 4, kChartFoot = 18, kLeastRow = 20,
+                 kMostRow = 40;
 
 } // namespace
 
@@ -79,9 +80,9 @@ void PlanChart::choose(int run) {
 QRectF PlanChart::place(const Piece& piece) const {
     const auto days = static_cast<double>(std::max<std::size_t>(1, campaign_.day_h.size()));
     const double longest = campaign_.day_h.empty() ? 1 : std::ranges::max(campaign_.day_h);
-    const double row = std::clamp((height() - kTop - kFoot) / days, kLeastRow, kMostRow);
-    const double per_h = (width() - kLeft - kRight) / longest;
-    return {kLeft + piece.from_h * per_h, kTop + static_cast<double>(piece.day) * row + 2,
+    const double row = std::clamp((height() - kChartTop - kChartFoot) / days, kLeastRow, kMostRow);
+    const double per_h = (width() - kChartLeft - kChartRight) / longest;
+    return {kChartLeft + piece.from_h * per_h, kChartTop + static_cast<double>(piece.day) * row + 2,
             (piece.to_h - piece.from_h) * per_h, row - 4};
 }
 
@@ -101,14 +102,14 @@ void PlanChart::paintEvent(QPaintEvent*) {
             painter.drawLine(QPointF(x, whole.top()), QPointF(x, whole.bottom()));
         }
         painter.setPen(theme_.color(Role::Faint));
-        painter.drawText(QRectF(0, whole.top(), kLeft - 6, whole.height()), Qt::AlignRight | Qt::AlignVCenter,
-                         tr("day %1").arg(day + 1));
+        painter.drawText(QRectF(0, whole.top(), kChartLeft - 6, whole.height()),
+                         Qt::AlignRight | Qt::AlignVCenter, tr("day %1").arg(day + 1));
     }
     const double longest = std::ranges::max(campaign_.day_h);
     for (int hour = 0; hour <= longest; hour += 2)
         painter.drawText(
             QRectF(place({campaign_.day_h.size() - 1, double(hour), double(hour), false, -1}).x() - 20,
-                   height() - kFoot, 40, kFoot),
+                   height() - kChartFoot, 40, kChartFoot),
             Qt::AlignCenter, tr("%1 h").arg(hour));
     for (const Piece& piece : pieces_) {
         const QRectF at = place(piece);
