@@ -66,8 +66,9 @@ class TstLiveSession : public QObject {
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));
         rig.session->start(live::steps_programme(2500, 3500, 500, 20));
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.programme_done; }));
-        QVERIFY(
-            rig.wait_until([](const LiveSnapshot& now) { return now.run && now.run->steps.size() >= 3; }));
+        QVERIFY(rig.wait_until([](const LiveSnapshot& now) {
+            return now.run && std::abs(now.run->steps[now.run->nearest(3500)].speed_rpm - 3500) < 30;
+        }));
         const LiveSnapshot now = rig.session->snapshot();
         QCOMPARE(now.lost, std::uint64_t(0));
         QCOMPARE(now.bad_cycles, std::uint64_t(0));
@@ -106,7 +107,8 @@ class TstLiveSession : public QObject {
         io::RecordingFacts facts;
         const RigTrace trace = io::read_recording(rig.path, &facts);
         QCOMPARE(facts.pieces, std::size_t(2));
-        QCOMPARE(facts.samples, server.samples());
+        // All but what was on the line when it was cut.
+        QVERIFY(facts.samples <= server.samples() && facts.samples + 4000 > server.samples());
         QCOMPARE(reduce(trace, starter_train()).nearest(3000) > 0, true);
     }
 
@@ -137,6 +139,8 @@ class TstLiveSession : public QObject {
         standin::LiveRigSetup setup = believed_rig();
         setup.fault = standin::RigFault::Bounce;
         std::vector<live::StopLimit> stops = live::usual_stop_limits();
+        for (live::StopLimit& one : stops)
+            one.on = one.rule == live::StopRule::Bounce;
         stops[0].above = 0.05e-3;
         RigServer server(setup);
         Listening rig(server, stops);

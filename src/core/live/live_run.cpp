@@ -12,6 +12,7 @@ namespace bathmos::live {
 namespace {
 
 constexpr std::size_t kKeptCycles = 24;          // of each speed: they tell mean and spread
+constexpr std::size_t kLeastHeld = 4;            // cycles that make a speed a step
 constexpr std::size_t kMostSpeeds = 400;         // more: the oldest are forgotten
 constexpr double kSameSpeed = 0.01;              // as cycles are grouped
 constexpr std::uint64_t kFirst = 6, kEvery = 12; // cycles before the first reduction, and between two
@@ -170,7 +171,12 @@ ReductionWork LiveRun::work() {
     ReductionWork out{{}, train_, options_};
     out.trace.source = "the running rig";
     out.trace.once_per_crank_turn = once_per_crank_turn_;
+    const std::size_t turns = once_per_crank_turn_ ? 2 : 1;
+    const bool any_held = std::ranges::any_of(
+        speeds_, [&](const Speed& speed) { return speed.turns.size() >= kLeastHeld * turns; });
     for (const Speed& speed : speeds_) {
+        if (any_held && speed.turns.size() < kLeastHeld * turns)
+            continue; // passed through on the way to another
         bool first = true;
         for (const Turn& turn : speed.turns) {
             append(turn, out.trace);

@@ -1,0 +1,145 @@
+// Rig, Live, through the window: the stand-in from a click, the caution before the first start, a programme,
+// turns over what was asked, the recording kept as a run; an address that is none.
+#include "app/app_fixture.h"
+#include "app/stations/rig/live_view.h"
+#include "app/stations/rig/programme_table.h"
+#include "app/widgets/remembered.h"
+#include "io/live/recording.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDate>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QTabWidget>
+#include <QTableWidget>
+
+using namespace bathmos;
+using namespace bathmos::test;
+
+namespace {
+
+class Live : public Fixture {
+  public:
+    Live() {
+        remembered().remove(QStringLiteral("live"));
+        few_speeds();
+        open_demo();
+        window->show_station(QStringLiteral("station_rig"));
+        find<QTabWidget>("rig_tabs")->setCurrentIndex(2);
+        wait_for_redraw();
+    }
+    const LiveRunner& runner() { return window->findChild<LiveView*>()->runner(); }
+    void click(const char* name) {
+        QTest::mouseClick(find<QPushButton>(name), Qt::LeftButton);
+        wait_for_redraw();
+    }
+    bool until(const std::function<bool(const session::LiveSnapshot&)>& so) {
+        return QTest::qWaitFor([&] { return so(runner().now()); }, 120'000);
+    }
+};
+
+} // namespace
+
+class TstLiveView : public QObject {
+    Q_OBJECT
+
+  private slots:
+    void initTestCase() { prepare_application(); }
+    void cleanup() { remembered().remove(QStringLiteral("live")); }
+
+    void the_stand_in_is_spun_from_a_click_and_its_run_is_kept() {
+        Live f;
+        QVERIFY(!f.find<QPushButton>("live_start")->isEnabled());
+        f.click("live_standin");
+        QVERIFY(QTest::qWaitFor([&] { return f.runner().on() && f.runner().now().pieces == 1; }, 60'000));
+        f.wait_for_redraw();
+        QVERIFY(!f.find<QPushButton>("live_start")->isEnabled()); // the caution first
+        f.find<QCheckBox>("live_caution")->setChecked(true);
+        QCOMPARE(remembered().value("live/cautions_read").toDate(), QDate::currentDate());
+        f.find<QLineEdit>("live_steps")->setText("1500:2000:500");
+        f.find<QSpinBox>("live_cycles")->setValue(10);
+        f.click("live_make_steps");
+        QCOMPARE(f.find<QTableWidget>("live_legs")->rowCount(), 2);
+        QTRY_VERIFY(f.find<QPushButton>("live_start")->isEnabled());
+        f.click("live_start");
+        QVERIFY(f.until([](const session::LiveSnapshot& now) { return now.programme_done && now.run; }));
+        f.wait_for_redraw();
+        const session::LiveSnapshot now = f.runner().now();
+        QCOMPARE(now.lost, std::uint64_t(0));
+        QVERIFY(now.good_cycles >= 20);
+        QCOMPARE(now.cycle.lift_m.size(), std::size_t(1441));
+        CONTAINS(f.find<QLabel>("live_state")->text().toStdString(), "stand-in rig");
+        const QString recording = f.runner().recording();
+        f.click("live_connect"); // leaves
+        QVERIFY(!f.runner().on() && !f.runner().plays_along());
+        io::RecordingFacts facts;
+        QVERIFY(io::read_recording(recording.toStdString(), &facts).turns.size() >= 20);
+        QVERIFY(!facts.cut);
+        f.click("live_keep");
+        QVERIFY(QTest::qWaitFor(
+            [&] {
+                const auto& runs = f.window->document().project().of(EntryKind::RigRun);
+                return std::ranges::any_of(
+                    runs, [](const auto& one) { return contains(one.second.name, "rig-stream"); });
+            },
+            120'000));
+    }
+
+    void the_operator_s_key_stops_rig_and_programme() {
+        Live f;
+        f.find<QCheckBox>("live_caution")->setChecked(true);
+        f.click("live_standin");
+        QVERIFY(QTest::qWaitFor([&] { return f.runner().on() && f.runner().now().pieces == 1; }, 60'000));
+        f.find<QLineEdit>("live_steps")->setText("1500:4000:500");
+        f.click("live_make_steps");
+        QTRY_VERIFY(f.find<QPushButton>("live_start")->isEnabled());
+        f.click("live_start");
+        QVERIFY(f.until([](const session::LiveSnapshot& now) { return now.rpm > 800; }));
+        QTest::keyClick(f.window.get(), Qt::Key_F8);
+        QVERIFY(f.until([](const session::LiveSnapshot& now) { return !now.programme && now.rpm < 100; }));
+        CONTAINS(f.window->message().toStdString(), "stopped by the operator");
+    }
+
+    void what_is_no_address_and_no_programme_is_told() {
+        Live f;
+        f.find<QLineEdit>("live_address")->setText("rig");
+        f.click("live_connect");
+        CONTAINS(f.window->message().toStdString(), "give HOST:PORT");
+        QVERIFY(!f.runner().on());
+        f.find<QLineEdit>("live_steps")->setText("fast");
+        f.click("live_make_steps");
+        CONTAINS(f.window->message().toStdString(), "is no range");
+        f.find<QLineEdit>("live_address")->setText("127.0.0.1:9");
+        f.click("live_connect");
+        QVERIFY(f.runner().on());
+        QVERIFY(f.until([](const session::LiveSnapshot& now) { return !now.notes.empty(); }));
+        QVERIFY(f.runner().now().notes.back().kind == "lost");
+        f.click("live_connect");
+    }
+
+    void a_programme_is_edited_row_by_row() {
+        ProgrammeTable table;
+        auto* legs = find_in<QTableWidget>(table, "live_legs");
+        find_in<QLineEdit>(table, "live_steps")->setText("3000:4000:1000");
+        QTest::mouseClick(find_in<QPushButton>(table, "live_make_steps"), Qt::LeftButton);
+        QTest::mouseClick(find_in<QPushButton>(table, "live_add_leg"), Qt::LeftButton);
+        find_in<QSpinBox>(table, "live_times")->setValue(3);
+        live::Programme programme = table.programme();
+        QCOMPARE(programme.legs.size(), std::size_t(3));
+        QVERIFY((programme.legs[2] == live::Leg{live::LegKind::Hold, 4000, 0, 10, 0}));
+        QCOMPARE(programme.times, std::size_t(3));
+        legs->item(1, 1)->setText("3500,5");
+        QCOMPARE(table.programme().legs[1].rpm, 3500.5);
+        legs->item(1, 1)->setText("soon");
+        QCOMPARE(problem_of([&] { table.programme(); }).location, std::string("leg 2"));
+        legs->setCurrentCell(1, 1);
+        QTest::mouseClick(find_in<QPushButton>(table, "live_remove_leg"), Qt::LeftButton);
+        QCOMPARE(table.programme().legs.size(), std::size_t(2));
+    }
+};
+
+QTEST_MAIN(TstLiveView)
+#include "tst_live_view.moc"
