@@ -124,7 +124,7 @@ bool shoot_plan(MainWindow& window, const std::function<void()>& shoot) {
 bool shoot_live(MainWindow& window, const std::function<void()>& shoot) {
     window.show_station(QStringLiteral("station_rig"));
     auto* view = window.findChild<LiveView*>();
-    window.findChild<QTabWidget*>(QStringLiteral("rig_tabs"))->setCurrentIndex(2);
+    window.findChild<QTabWidget*>(QStringLiteral("rig_tabs"))->setCurrentIndex(3);
     window.findChild<QPushButton*>(QStringLiteral("live_standin"))->click();
     bool good = wait_for([&] { return view->runner().on() && view->runner().now().pieces > 0; });
     window.findChild<QCheckBox*>(QStringLiteral("live_caution"))->setChecked(true);

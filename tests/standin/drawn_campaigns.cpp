@@ -1,7 +1,7 @@
 #include "standin/drawn_campaigns.h"
 
 #include "core/calibration/free_numbers.h"
-#include "core/motion/limit_gain.h"
+#include "core/motion/quick_limit.h"
 #include "core/train/train_starter.h"
 #include "core/uncertainty/uncertain_inputs.h"
 #include "core/whatif/spring_need.h"
@@ -146,10 +146,15 @@ DrawnCampaign draw_campaign(unsigned seed) {
         out.candidates.push_back(std::move(one));
     }
     out.truth_rpm.assign(out.candidates.size(), 0);
+    const auto truth = [&](std::size_t i) {
+        return as_it_is(*out.candidates[i].train, out.candidates[i].levels, seed + 7);
+    };
+    const Train first = truth(0);
+    const QuickLimitQuery quick = query_for_many(first, MotionModel(first), {.range = c.range});
     parallel_for(out.candidates.size(), [&](std::size_t i) {
-        const plan::Candidate& one = out.candidates[i];
-        out.truth_rpm[i] =
-            limit_within(as_it_is(*one.train, one.levels, seed + 7), {c.range, {}, {}}, {}).value_or(0);
+        const MotionModel model(truth(i));
+        const QuickLimitQuery query = after_estimate(quick, estimate_limit(model, quick));
+        out.truth_rpm[i] = refine_limit(model, query).speed_rpm.value_or(c.range.last_rpm);
     });
     return out;
 }

@@ -82,17 +82,17 @@ Creep creep_of(const std::vector<double>& time_s, const std::vector<double>& val
 }
 
 std::vector<HeldSpeed> holds_of(const RigTrace& trace, const RigRun& run, const std::vector<double>& rigid_m,
-                                double least_s, const std::stop_token& stop) {
+                                const RigOptions& options, double least_s) {
     std::vector<HeldSpeed> out;
     for (const CyclePlaces& places : group_cycles(trace)) {
-        throw_if_stopped(stop);
+        throw_if_stopped(options.stop);
         const double seconds = 120 / places.speed_rpm * static_cast<double>(places.turns.size());
         if (places.turns.size() < kLeastHeldCycles || seconds < least_s || run.steps.empty())
             continue;
         const RigStep& step = run.steps[run.nearest(places.speed_rpm)];
         if (std::abs(step.speed_rpm / places.speed_rpm - 1) > 0.01)
             continue; // left out of the run
-        SpeedGroup group = read_group(trace, places, {});
+        SpeedGroup group = read_group(trace, places, options);
         drop_bad(group);
         if (group.cycles.size() < kLeastHeldCycles)
             continue;

@@ -29,8 +29,9 @@ struct HeldSpeed {
 };
 
 /// The holds of a trace that was reduced to `run`: speeds with kLeastHeldCycles cycles on end that take
-/// `least_s` or longer. `rigid_m`: the kinematic lift on the grid. Throws Stopped.
+/// `least_s` or longer. `rigid_m`: the kinematic lift on the grid; `options` as it was reduced with. Throws
+/// Stopped.
 std::vector<HeldSpeed> holds_of(const RigTrace& trace, const RigRun& run, const std::vector<double>& rigid_m,
-                                double least_s = 3, const std::stop_token& stop = {});
+                                const RigOptions& options = {}, double least_s = 3);
 
 } // namespace bathmos::rig

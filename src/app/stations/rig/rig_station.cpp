@@ -5,6 +5,7 @@
 #include "app/stations/rig/calibration_view.h"
 #include "app/stations/rig/live_view.h"
 #include "app/stations/rig/rig_import_dialog.h"
+#include "app/stations/rig/runs_view.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
@@ -56,6 +57,9 @@ RigStation::RigStation(Context context, QWidget* parent)
     auto* calibrate = new CalibrationView(context_);
     connect(calibrate, &CalibrationView::message, this, &Station::message);
     tabs_->addTab(calibrate, tr("Calibrate"));
+    runs_ = new RunsView(context_);
+    connect(runs_, &RunsView::message, this, &Station::message);
+    tabs_->addTab(runs_, tr("Runs"));
     live_ = new LiveView(context_);
     connect(live_, &LiveView::message, this, &Station::message);
     tabs_->addTab(live_, tr("Live"));
@@ -199,6 +203,7 @@ void RigStation::navigate(const QString& location) {
 }
 
 void RigStation::stop() {
+    runs_->stop();
     live_->stop();
 }
 
@@ -396,6 +401,14 @@ QString RigStation::help() const {
         "corrected. Enter on a row of the table moves the speed cursor there; Ctrl+C copies numbers.</p>"
         "<p><b>Caution.</b> A rig needs guards, an interlock and a clear room. Never stand near a running "
         "train.</p>"
+        "<p><b>Runs</b> lays the runs of this build over each other, each with its own revision: metrics "
+        "over speed, "
+        "lift less the first run at the cursor's speed, what the onset gained with its band and whether that "
+        "may be "
+        "claimed (beyond twice its deviation: half steps, and the scatter of repeats), what differs beside "
+        "the change, "
+        "holds with their drift, and what stepping one number from run to run did. A note is kept with its "
+        "run.</p>"
         "<p><b>Live</b> listens to a running rig (docs/rig-stream.md), or to the stand-in from a click. All "
         "that it "
         "says is kept as it comes, in a file beside the project: a lost line, a full disk or a power cut "

@@ -15,6 +15,7 @@ class QTabWidget;
 namespace bathmos::app {
 
 class LiveView;
+class RunsView;
 class NumberTable;
 class Plot;
 class Refresher;
@@ -46,6 +47,7 @@ class RigStation : public Station {
     QStackedLayout* pages_;
     QTabWidget* tabs_ = nullptr;
     LiveView* live_ = nullptr;
+    RunsView* runs_ = nullptr;
     bool live_wanted_ = false;
     QLabel *shown_ = nullptr, *failure_ = nullptr;
     QProgressBar* progress_ = nullptr;
