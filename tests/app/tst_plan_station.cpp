@@ -20,11 +20,10 @@ using namespace bathmos::test;
 
 namespace {
 
-class Planning : public Fixture {
+class Planning : public ProjectFixture {
   public:
-    Planning() {
+    Planning() : ProjectFixture(QStringLiteral("planning")) {
         few_speeds();
-        open_demo();
         window->show_station(QStringLiteral("station_plan"));
         station().set_draws(4);
         wait_for_redraw();
