@@ -50,6 +50,7 @@ std::vector<Combination> all_combinations(const Campaign& campaign);
 /// Hours to get from one combination to another: the sum over the factors that differ, less those that come
 /// with one of them.
 double change_hours(const Campaign& campaign, const Combination& from, const Combination& to);
+/// Of all days together.
 double booked_hours(const Campaign& campaign);
 /// "lobe B, spring 2": what differs from the baseline; "baseline" where nothing does.
 std::string name_of(const Campaign& campaign, const Combination& levels);

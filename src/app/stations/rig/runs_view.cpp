@@ -6,7 +6,7 @@
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/problem/input_error.h"
-#include "core/rig/response.h"
+#include "core/rig/step_response.h"
 #include "core/train/train_figures.h"
 #include "core/whatif/spring_need.h"
 #include "io/result/result_text.h"
@@ -385,7 +385,7 @@ void RunsView::fill_response() {
             stepped.push_back({what.of(one.train), *one.run->onset.onset.speed_rpm,
                                std::max(10.0, one.run->onset.onset.half_step_rpm)});
     try {
-        const Response found = response_of(stepped);
+        const StepResponse found = step_response(stepped);
         const QString unit = context_.units.unit_name(what.quantity);
         const double to_si = 1 / context_.units.value(what.quantity, 1.0);
         response_->setText(

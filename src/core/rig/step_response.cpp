@@ -1,4 +1,4 @@
-#include "core/rig/response.h"
+#include "core/rig/step_response.h"
 
 #include "core/problem/input_error.h"
 
@@ -11,7 +11,7 @@ namespace bathmos {
 
 namespace {
 
-constexpr double kSure = 2; // deviations
+constexpr double kStandsOut = 2; // deviations
 
 // The middle of the widest gap between steps.
 double widest_gap(const std::vector<SteppedRun>& runs) {
@@ -26,7 +26,7 @@ double widest_gap(const std::vector<SteppedRun>& runs) {
 
 } // namespace
 
-Response response_of(std::vector<SteppedRun> runs) {
+StepResponse step_response(std::vector<SteppedRun> runs) {
     std::set<double> steps;
     for (const SteppedRun& run : runs) {
         steps.insert(run.at);
@@ -50,14 +50,14 @@ Response response_of(std::vector<SteppedRun> runs) {
     }
     const Eigen::Matrix3d covariance = (rows.transpose() * rows).inverse();
     const Eigen::Vector3d fit = covariance * (rows.transpose() * values);
-    Response out;
+    StepResponse out;
     out.slope = fit[1] / scale;
     out.slope_sd = std::sqrt(covariance(1, 1)) / scale;
     out.curvature = 2 * fit[2] / (scale * scale);
     out.curvature_sd = 2 * std::sqrt(covariance(2, 2)) / (scale * scale);
-    out.known_slope = std::abs(out.slope) > kSure * out.slope_sd;
+    out.known_slope = std::abs(out.slope) > kStandsOut * out.slope_sd;
     const double best = fit[2] != 0 ? -fit[1] / (2 * fit[2]) : 2;
-    if (fit[2] < 0 && -out.curvature > kSure * out.curvature_sd && std::abs(best) <= 1) {
+    if (fit[2] < 0 && -out.curvature > kStandsOut * out.curvature_sd && std::abs(best) <= 1) {
         out.best_at = middle + scale * best;
         out.best_rpm = fit[0] + fit[1] * best + fit[2] * best * best;
         const Eigen::Vector3d moves(0, -1 / (2 * fit[2]), fit[1] / (2 * fit[2] * fit[2]));

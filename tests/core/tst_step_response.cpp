@@ -1,6 +1,6 @@
 // One number stepped from run to run, against closed forms: exact parabolas, optima inside and outside,
 // noise.
-#include "core/rig/response.h"
+#include "core/rig/step_response.h"
 #include "support.h"
 
 #include <random>
@@ -8,13 +8,14 @@
 using namespace bathmos;
 using namespace bathmos::test;
 
-class TstResponse : public QObject {
+class TstStepResponse : public QObject {
     Q_OBJECT
 
   private slots:
     void three_runs_give_their_parabola() {
         const auto rpm = [](double x) { return 7500 + 4 * (x - 300) - 0.05 * (x - 300) * (x - 300); };
-        const Response found = response_of({{260, rpm(260), 20}, {320, rpm(320), 20}, {400, rpm(400), 20}});
+        const StepResponse found =
+            step_response({{260, rpm(260), 20}, {320, rpm(320), 20}, {400, rpm(400), 20}});
         NEAR(found.curvature, -0.1, 1e-9);
         NEAR(found.slope, 4 - 0.1 * 30, 1e-9); // at the middle, 330
         QVERIFY(found.best_at.has_value());
@@ -23,19 +24,19 @@ class TstResponse : public QObject {
         NEAR(found.next_at, 340, 1e-6);
     }
     void a_slope_without_an_optimum_asks_for_one_more_step() {
-        const Response up = response_of({{300, 7000, 10}, {350, 7100, 10}, {400, 7200, 10}});
+        const StepResponse up = step_response({{300, 7000, 10}, {350, 7100, 10}, {400, 7200, 10}});
         QVERIFY(!up.best_at && up.known_slope);
         NEAR(up.next_at, 450, 1e-9);
         NEAR(up.slope, 2, 1e-9);
         NEAR(up.slope_sd, 10 / std::sqrt(2.0) / 50, 1e-9); // by least squares over -50, 0, 50
-        const Response down = response_of({{300, 7200, 10}, {350, 7100, 10}, {400, 7000, 10}});
+        const StepResponse down = step_response({{300, 7200, 10}, {350, 7100, 10}, {400, 7000, 10}});
         NEAR(down.next_at, 250, 1e-9);
     }
     void an_optimum_is_claimed_only_where_it_stands_out() {
         // The same arch, known to less than it is high.
-        const Response sure = response_of({{300, 7000, 8}, {350, 7060, 8}, {400, 7000, 8}});
+        const StepResponse sure = step_response({{300, 7000, 8}, {350, 7060, 8}, {400, 7000, 8}});
         QVERIFY(sure.best_at.has_value());
-        const Response unsure = response_of({{300, 7000, 60}, {350, 7060, 60}, {400, 7000, 60}});
+        const StepResponse unsure = step_response({{300, 7000, 60}, {350, 7060, 60}, {400, 7000, 60}});
         QVERIFY(!unsure.best_at && !unsure.known_slope);
         CONTAINS(unsure.why, "neither");
         QVERIFY(unsure.next_at > 300 && unsure.next_at < 400);
@@ -48,7 +49,7 @@ class TstResponse : public QObject {
             std::vector<SteppedRun> runs;
             for (const double at : {280.0, 320.0, 360.0, 400.0})
                 runs.push_back({at, 7500 - 0.08 * (at - 335) * (at - 335) + noise(engine), 15});
-            const Response found = response_of(runs);
+            const StepResponse found = step_response(runs);
             if (!found.best_at)
                 continue;
             ++claimed;
@@ -59,15 +60,15 @@ class TstResponse : public QObject {
     }
     void too_few_steps_are_refused() {
         CONTAINS(problem_of([] {
-                     response_of({{300, 7000, 10}, {350, 7100, 10}, {350, 7090, 10}});
+                     step_response({{300, 7000, 10}, {350, 7100, 10}, {350, 7090, 10}});
                  }).what,
                  "three");
         CONTAINS(problem_of([] {
-                     response_of({{300, 7000, 0}, {350, 7100, 10}, {360, 7090, 10}});
+                     step_response({{300, 7000, 0}, {350, 7100, 10}, {360, 7090, 10}});
                  }).what,
                  "nothing");
     }
 };
 
-QTEST_APPLESS_MAIN(TstResponse)
-#include "tst_response.moc"
+QTEST_APPLESS_MAIN(TstStepResponse)
+#include "tst_step_response.moc"

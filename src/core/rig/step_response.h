@@ -15,7 +15,7 @@ struct SteppedRun {
 };
 
 /// A parabola through three or more runs by weighted least squares.
-struct Response {
+struct StepResponse {
     double slope = 0, slope_sd = 0;         ///< rpm a unit, at the middle of what was run
     double curvature = 0, curvature_sd = 0; ///< rpm a unit squared
     bool known_slope = false;               ///< over two deviations
@@ -26,6 +26,6 @@ struct Response {
 };
 
 /// Throws InputError for fewer than three different steps, or a deviation that is not above 0.
-Response response_of(std::vector<SteppedRun> runs);
+StepResponse step_response(std::vector<SteppedRun> runs);
 
 } // namespace bathmos
