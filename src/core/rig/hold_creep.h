@@ -1,4 +1,5 @@
-// Whether a hold at one speed creeps: motion that goes on changing while nothing is changed (docs/rig.md).
+// Whether a hold at one speed creeps: motion that goes on changing while nothing is changed
+// (docs/rig-stream.md, Holds).
 #pragma once
 
 #include "core/rig/rig_run.h"
