@@ -313,7 +313,7 @@ class TstPlan : public QObject {
         }));
         for (const PlannedRun& run : plan.runs)
             QVERIFY(run.baseline || run.levels[0] == 1); // 300 rev/min below is never the best
-        QCOMPARE(plan.runs.front().why, std::string("baseline: all others are compared with it"));
+        QCOMPARE(plan.runs.front().why, std::string("all others are compared with it"));
         QVERIFY(plan.runs.back().baseline);
         std::size_t named = plan.left_out.size();
         for (const PlannedRun& run : plan.runs)

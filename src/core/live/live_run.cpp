@@ -12,7 +12,7 @@ namespace bathmos::live {
 namespace {
 
 constexpr std::size_t kKeptCycles = 24;          // of each speed: they tell mean and spread
-constexpr std::size_t kLeastHeld = 4;            // cycles that make a speed a step
+constexpr std::size_t kLeastHeld = 8;            // cycles that make a speed a step
 constexpr std::size_t kMostSpeeds = 400;         // more: the oldest are forgotten
 constexpr double kSameSpeed = 0.01;              // as cycles are grouped
 constexpr std::uint64_t kFirst = 6, kEvery = 12; // cycles before the first reduction, and between two

@@ -222,10 +222,9 @@ class Planner {
     }
     std::string why(const PlannedRun& run, std::size_t i, std::size_t baselines) const {
         if (run.baseline)
-            return baselines == 0 ? "baseline: all others are compared with it"
-                                  : "baseline again: has anything else moved?";
-        const std::string chance = fmt::format("{:.0f} % to be the best of all", 100 * chances_[i]);
-        return i == belief_.best() ? "expected best; " + chance : chance;
+            return baselines == 0 ? "all others are compared with it" : "has anything else moved?";
+        const std::string chance = fmt::format("best of all: {:.0f} %", 100 * chances_[i]);
+        return i == belief_.best() ? chance + ", the likeliest" : chance;
     }
 
     // Idle ends of days take hours, too: asked again with less until the table fits.

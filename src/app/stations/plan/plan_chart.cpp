@@ -58,6 +58,9 @@ void PlanChart::show_plan(const plan::Campaign& campaign, const plan::Plan& plan
                     .arg(run_at - day_begin_h(run.day), 0, 'f', 1)
                     .arg(run.baseline ? tr("baseline") : words(plan::name_of(campaign, run.levels)));
     }
+    setMaximumHeight(
+        static_cast<int>(kChartTop + kChartFoot +
+                         kMostRow * static_cast<double>(std::max<std::size_t>(1, campaign.day_h.size()))));
     if (chosen_ >= static_cast<int>(runs_.size()))
         chosen_ = -1;
     setAccessibleDescription(said.join(QStringLiteral("; ")));

@@ -20,6 +20,19 @@ namespace bathmos::app {
 
 namespace {
 
+constexpr int kRunName = 3;
+
+// One column takes what the others leave; what does not fit is told by its tip.
+void keep_narrow(NumberTable& table, int wide) {
+    table.setWordWrap(false);
+    for (int column = 0; column < table.columnCount(); ++column)
+        table.horizontalHeader()->setSectionResizeMode(
+            column, column == wide ? QHeaderView::Stretch : QHeaderView::ResizeToContents);
+    for (int row = 0; row < table.rowCount(); ++row)
+        if (auto* item = table.item(row, wide))
+            item->setToolTip(item->text());
+}
+
 constexpr double kUsualSd_rpm = 35; // of a limit by a run in steps of 100
 
 } // namespace
@@ -160,7 +173,6 @@ void PlanView::fill_runs() {
     runs_->set_headings(
         {tr("no."), tr("day, hour"), tr("hours"), tr("run"), tr("expected"), tr("10 … 90 %"), tr("why")});
     runs_->setRowCount(plan_ ? static_cast<int>(plan_->runs.size()) : 0);
-    double days_before = 0;
     for (int row = 0; row < runs_->rowCount(); ++row) {
         const plan::PlannedRun& run = plan_->runs[static_cast<std::size_t>(row)];
         days_before =
@@ -175,7 +187,7 @@ void PlanView::fill_runs() {
         runs_->set_cell(row, 5, band(run.expected), false);
         runs_->set_cell(row, 6, words(run.why), false);
     }
-    runs_->wrap_last_column();
+    keep_narrow(*runs_, kRunName);
 }
 
 // By what it is expected to reach: the highest first, with what it costs.
@@ -219,6 +231,7 @@ void PlanView::fill_all() {
                                             : QString(),
                        false);
     }
+    keep_narrow(*all_, 0);
 }
 
 void PlanView::fill_left_out() {
@@ -229,7 +242,7 @@ void PlanView::fill_left_out() {
         left_out_->set_cell(row, 0, name_of(one.levels), false);
         left_out_->set_cell(row, 1, words(one.why), false);
     }
-    left_out_->wrap_last_column();
+    keep_narrow(*left_out_, 1);
 }
 
 void PlanView::fill_results() {

@@ -51,8 +51,9 @@ ProgrammeTable::ProgrammeTable(QWidget* parent)
     layout->addLayout(line);
     legs_->setObjectName(QStringLiteral("live_legs"));
     legs_->setAccessibleName(tr("The programme, leg by leg"));
-    legs_->setHorizontalHeaderLabels(
-        {tr("leg"), tr("rev/min"), tr("rev/min a s"), tr("seconds"), tr("cycles")});
+    legs_->setHorizontalHeaderLabels({tr("leg"), tr("rev/min"), tr("ramp"), tr("seconds"), tr("cycles")});
+    legs_->horizontalHeaderItem(kRate)->setToolTip(
+        tr("rev/min a second on the way there; empty: as the rig likes"));
     legs_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     legs_->verticalHeader()->setDefaultSectionSize(22);
     layout->addWidget(legs_, 1);

@@ -187,7 +187,7 @@ Id RunsView::current() const {
 QString RunsView::name_of(Id id) const {
     const Project& project = context_.document.project();
     const Entry& run = project.of(EntryKind::RigRun).at(id);
-    return tr("%1, %2").arg(words(run.name), words(project.revision_label(run.revision)));
+    return tr("run %1, %2").arg(id).arg(words(project.revision_label(run.revision)));
 }
 
 Metric RunsView::chosen_metric() const {
@@ -217,7 +217,7 @@ void RunsView::fill_list() {
     const Project& project = context_.document.project();
     for (const Id id : session::runs_of(project, context_.document.build(), hidden_->isChecked())) {
         const Entry& run = project.of(EntryKind::RigRun).at(id);
-        QString text = name_of(id);
+        QString text = name_of(id) + QStringLiteral("\n") + words(run.name);
         if (!run.text.empty())
             text += QStringLiteral("\n") + words(run.text);
         if (session::is_hidden(run))
