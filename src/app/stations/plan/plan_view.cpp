@@ -175,7 +175,7 @@ void PlanView::fill_runs() {
     runs_->setRowCount(plan_ ? static_cast<int>(plan_->runs.size()) : 0);
     for (int row = 0; row < runs_->rowCount(); ++row) {
         const plan::PlannedRun& run = plan_->runs[static_cast<std::size_t>(row)];
-        days_before =
+        const double days_before =
             std::accumulate(draft_.campaign.day_h.begin(),
                             draft_.campaign.day_h.begin() + static_cast<std::ptrdiff_t>(run.day), 0.0);
         runs_->set_cell(row, 0, QString::number(row + 1));
