@@ -22,15 +22,6 @@ constexpr auto kSettleEvery = 1s;
 constexpr std::size_t kRecordingPiece = 1u << 20, kWriteAt = 256u << 10, kMostEvents = 10'000;
 constexpr std::size_t kMostWaiting = 64u << 20; // while the disk is full
 
-void append_frame(Bytes& to, std::span<const std::uint8_t> content) {
-    to.push_back(0xd8);
-    to.push_back(0x18);
-    to.push_back(0x5a);
-    for (int shift = 24; shift >= 0; shift -= 8)
-        to.push_back(static_cast<std::uint8_t>(content.size() >> shift));
-    to.insert(to.end(), content.begin(), content.end());
-}
-
 // Follows a recording's messages.
 class RecordingReader {
   public:

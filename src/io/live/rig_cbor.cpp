@@ -279,13 +279,17 @@ struct ToJson {
 
 } // namespace
 
-Bytes rig_frame(const live::Message& message) {
-    const Bytes content = Json::to_cbor(std::visit(ToJson{}, message));
-    Bytes out(std::begin(kTag24), std::end(kTag24));
-    out.push_back(0x5a);
+void append_frame(Bytes& to, std::span<const std::uint8_t> content) {
+    to.insert(to.end(), std::begin(kTag24), std::end(kTag24));
+    to.push_back(0x5a);
     for (int shift = 24; shift >= 0; shift -= 8)
-        out.push_back(static_cast<std::uint8_t>(content.size() >> shift));
-    out.insert(out.end(), content.begin(), content.end());
+        to.push_back(static_cast<std::uint8_t>(content.size() >> shift));
+    to.insert(to.end(), content.begin(), content.end());
+}
+
+Bytes rig_frame(const live::Message& message) {
+    Bytes out;
+    append_frame(out, Json::to_cbor(std::visit(ToJson{}, message)));
     return out;
 }
 

@@ -13,6 +13,8 @@ using Bytes = std::vector<std::uint8_t>;
 /// Longest frame that is taken: two seconds of the fastest rig.
 inline constexpr std::size_t kMostFrameBytes = 8u << 20;
 
+/// Adds a frame with that content.
+void append_frame(Bytes& to, std::span<const std::uint8_t> content);
 /// A message in its frame.
 Bytes rig_frame(const live::Message& message);
 
