@@ -67,6 +67,7 @@ class TestWindow : public QObject {
         f.few_speeds();
         for (const auto& [key, name] : {std::pair{Qt::Key_4, "station_motion"},
                                         {Qt::Key_3, "station_bench"},
+                                        {Qt::Key_5, "station_plan"},
                                         {Qt::Key_6, "station_rig"},
                                         {Qt::Key_1, "station_train"}}) {
             QTest::keyClick(f.window.get(), key, Qt::ControlModifier);
@@ -79,7 +80,7 @@ class TestWindow : public QObject {
         rig->setFocus();
         QTest::keyClick(rig, Qt::Key_Up);
         QTest::keyClick(f.window->focusWidget(), Qt::Key_Space);
-        QCOMPARE(station(f), QStringLiteral("station_motion"));
+        QCOMPARE(station(f), QStringLiteral("station_plan"));
     }
 
     void actions_have_ids_texts_and_shortcuts_of_their_own() {

@@ -105,7 +105,7 @@ QLineEdit* CampaignForm::field(const char* name, const QString& label, const QSt
     auto* box = new QVBoxLayout;
     box->setSpacing(0);
     auto* words_of = new QLabel(label);
-    words_of->setFont(Theme::text_font(11));
+    words_of->setFont(Theme::text_font(12));
     auto* edit = new QLineEdit;
     edit->setObjectName(QLatin1String(name));
     edit->setAccessibleName(label);

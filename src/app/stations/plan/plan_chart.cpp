@@ -92,7 +92,7 @@ QRectF PlanChart::place(const Piece& piece) const {
 void PlanChart::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.fillRect(rect(), theme_.color(Role::Panel));
-    painter.setFont(Theme::text_font(11));
+    painter.setFont(Theme::text_font(12));
     if (campaign_.day_h.empty() || runs_.empty())
         return;
     const auto colour = [&](Role role) { return old_ ? theme_.faded(role) : theme_.color(role); };
