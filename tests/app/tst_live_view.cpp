@@ -24,7 +24,6 @@ namespace {
 class Live : public Fixture {
   public:
     Live() {
-        remembered().remove(QStringLiteral("live"));
         few_speeds();
         open_demo();
         window->show_station(QStringLiteral("station_rig"));
@@ -47,7 +46,10 @@ class TstLiveView : public QObject {
     Q_OBJECT
 
   private slots:
-    void initTestCase() { prepare_application(); }
+    void initTestCase() {
+        prepare_application();
+        cleanup(); // whoever used this machine before
+    }
     void cleanup() { remembered().remove(QStringLiteral("live")); }
 
     void the_stand_in_is_spun_from_a_click_and_its_run_is_kept() {

@@ -20,8 +20,11 @@ struct StopRuleInfo {
     Quantity quantity;
     double usual; ///< SI
 };
+/// All rules, in the order of StopRule.
 const std::vector<StopRuleInfo>& stop_rules();
+/// Its words and usual number.
 const StopRuleInfo& info(StopRule rule);
+/// By its key in files; empty where there is none.
 std::optional<StopRule> find_stop_rule(std::string_view key);
 
 /// A rule in force; `above` SI, Sensor: share of cycles that are bad.
@@ -56,6 +59,7 @@ class StopWatch {
     /// The first rule that a cycle breaks. Spikes do not stop a rig: bounce, loft and seating count once
     /// three of the last five cycles are beyond.
     std::optional<StopReason> look(const SeenCycle& cycle);
+    /// The same of the oil, degrees C.
     std::optional<StopReason> look_at_oil(double oil_C) const;
 
   private:

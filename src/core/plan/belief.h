@@ -22,7 +22,9 @@ class Belief {
     void hear(std::size_t candidate, double limit_rpm, double sd_rpm);
 
     bool known(std::size_t candidate) const { return place_[candidate] >= 0; }
+    /// Of one that is known: middle and one deviation, rev/min.
     double mean_rpm(std::size_t candidate) const;
+    /// See mean_rpm.
     double sd_rpm(std::size_t candidate) const;
     /// Of one candidate's limit less another's.
     double sd_of_difference_rpm(std::size_t candidate, std::size_t other) const;
