@@ -111,7 +111,8 @@ class TstCampaignFile : public QObject {
         const Json patch = Json::parse(io::patch_between(from, to));
         QVERIFY(!patch.contains("lobe")); // what is alike is left alone
         before.merge_patch(patch);
-        QVERIFY(io::parse_train(before.dump(), "") == io::parse_train(io::train_text(to), "")); // twelve digits
+        QVERIFY(io::parse_train(before.dump(), "") ==
+                io::parse_train(io::train_text(to), "")); // twelve digits
         QCOMPARE(io::patch_between(from, from), std::string("{}"));
         to.pushrod.reset(); // another layout loses sections
         QVERIFY(Json::parse(io::patch_between(from, to))["pushrod"].is_null());
