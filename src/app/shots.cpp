@@ -243,9 +243,12 @@ bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>
 
 bool write_shots(MainWindow& window, const QString& folder) {
     bool good = QDir().mkpath(folder);
+    QElapsedTimer clock;
+    clock.start();
     const auto shoot = [&](const QString& name) {
         settle();
         good = window.grab().save(QDir(folder).filePath(name + QStringLiteral(".png"))) && good;
+        qInfo("%s: after %lld s", qPrintable(name), clock.elapsed() / 1000);
     };
     good = wait_for([&] {
                return window.sweep().state() != SweepRunner::State::Running &&

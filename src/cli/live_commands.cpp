@@ -90,6 +90,8 @@ void record(const RecordOptions& o, const std::stop_token& stop) {
                   {{"recording", o.out}, {"--summary", o.summary}});
     if (!io::is_recording(o.out))
         bad_argument("recording", fmt::format("\"{}\" has another ending", o.out), "name it *.rig-stream");
+    if (!o.project.empty() && o.revision == 0)
+        bad_argument("--revision", "is missing", "say which revision of the project is on the rig");
     session::LiveSetup setup;
     std::tie(setup.host, setup.port) = io::host_and_port(o.address);
     setup.train = io::read_train(o.train);

@@ -122,6 +122,19 @@ class TstLiveView : public QObject {
         f.click("live_connect");
     }
 
+    void a_stop_rule_that_is_no_number_goes_back_and_is_told() {
+        Live f;
+        auto* rules = f.find<QTableWidget>("live_rules");
+        const QString usual = rules->item(0, 1)->text();
+        for (const char* nonsense : {"soon", "0", "-1", ""}) {
+            rules->item(0, 1)->setText(nonsense);
+            QCOMPARE(rules->item(0, 1)->text(), usual);
+            CONTAINS(f.window->message().toStdString(), "no number above 0");
+        }
+        rules->item(0, 1)->setText("0,7");
+        QCOMPARE(rules->item(0, 1)->text(), "0,7");
+    }
+
     void a_programme_is_edited_row_by_row() {
         ProgrammeTable table;
         auto* legs = find_in<QTableWidget>(table, "live_legs");

@@ -143,7 +143,8 @@ class TstPlanStation : public QObject {
         Planning f;
         f.two_rods();
         f.run();
-        const double expected = f.station().plan()->candidates[0].limit_rpm;
+        const double expected = f.station().plan()->candidates[0].limit_rpm,
+                     other = f.station().plan()->candidates[1].limit_rpm;
         f.enter("x");
         CONTAINS(f.window->message().toStdString(), "numbers above 0");
         QCOMPARE(f.campaign().measured.size(), std::size_t(0));
@@ -151,7 +152,7 @@ class TstPlanStation : public QObject {
         f.enter(QString::number(expected - 150, 'f', 0));
         QCOMPARE(f.campaign().measured.size(), std::size_t(1));
         NEAR(f.station().plan()->candidates[0].limit_rpm, expected - 150, 25);
-        QVERIFY(f.station().plan()->candidates[1].limit_rpm < expected * 2);
+        QVERIFY(f.station().plan()->candidates[1].limit_rpm < other - 50); // it says of its like, too
         auto* results = f.find<QTableWidget>("plan_results");
         QCOMPARE(results->rowCount(), 1);
         CONTAINS(results->item(0, 4)->text().toStdString(), "150");

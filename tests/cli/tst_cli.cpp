@@ -181,7 +181,7 @@ class TestCli : public QObject {
         option("step of a table", {"lobe", kTrain, "--table", "OUT", "--step-deg"}, "nan", "out of range");
         option("speed that is none", {"simulate", kTrain, "--out", "OUT", "--rpm"}, "nan", "out of range");
         option("range without end", {"sweep", kTrain, "--out", "OUT", "--rpm"}, "3000:inf:100",
-               "is no range");
+               "not a number");
         option("boost", {"stand-in-pull", kTrain, "--out", "OUT", "--boost-kPa"}, "nan", "out of range");
         option("torque", {"stand-in-pull", kTrain, "--out", "OUT", "--torque"}, "inf", "out of range");
         option("fault", {"stand-in-pull", kTrain, "--out", "OUT", "--fault"}, "belt_slip@6200abc",

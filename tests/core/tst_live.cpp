@@ -223,6 +223,17 @@ class TstLive : public QObject {
             QVERIFY(!blind.look(seen(i * 0.02, 12e-3, 2e-3)));
     }
 
+    void a_fast_ramp_hides_no_bounce() {
+        StopWatch watch(usual_stop_limits());
+        std::optional<StopReason> reason;
+        int cycles = 0;
+        for (double rpm = 5000; rpm < 8000 && !reason;
+             rpm += 60, ++cycles) // each cycle at a speed of its own
+            reason = watch.look(seen(cycles * 0.02, 12e-3, rpm > 6000 ? 0.9e-3 : 0.1e-3, rpm));
+        QVERIFY(reason && reason->rule == StopRule::Bounce);
+        QVERIFY2(cycles < 25, qPrintable(QString::number(cycles)));
+    }
+
     void spread_sensor_and_oil_stop_a_rig() {
         StopWatch watch(usual_stop_limits());
         std::optional<StopReason> reason;

@@ -1,5 +1,6 @@
 #include "core/motion/sweep.h"
 #include "core/rig/cycles.h"
+#include "core/rig/hold_creep.h"
 #include "core/rig/rig_run.h"
 #include "support.h"
 
@@ -361,6 +362,24 @@ class TestRig : public QObject {
         NEAR(rig::ring_at(ring, 100), ring[200], 1e-12);
         NEAR(rig::ring_at(ring, 100.25), std::sin(2 * kPi * 100.25 / 720), 1e-7);
         NEAR(rig::ring_at(ring, 719.9), rig::ring_at(ring, -0.1), 1e-12);
+    }
+
+    void a_speed_that_was_visited_twice_is_two_holds() {
+        Stand stand;
+        stand.speeds = {3000, 4000, 3000};
+        stand.cycles = 80;
+        const RigTrace trace = stand.record();
+        const Train train = starter_train();
+        const RigRun run = reduce(trace, train);
+        const auto holds = rig::holds_of(trace, run, MotionModel(train).chain().rigid_m, {}, 2);
+        QCOMPARE(std::ranges::count_if(
+                     holds, [](const rig::HeldSpeed& one) { return std::abs(one.speed_rpm - 3000) < 5; }),
+                 std::ptrdiff_t(2));
+        QCOMPARE(holds.size(), std::size_t(3));
+        for (const rig::HeldSpeed& one : holds) {
+            QVERIFY(one.passes()); // what differs is between the visits
+            QVERIFY(one.cycles >= 70 && one.seconds < 3.5);
+        }
     }
 };
 

@@ -124,6 +124,10 @@ class TstRigStream : public QObject {
         nested.push_back(0);
         CONTAINS(refused(nested).toStdString(), "nested deeper");
         CONTAINS(refused({0x9b, 0xff, 0xff, 0xff, 0xff, 0, 0, 0, 0}).toStdString(), "ends within");
+        Bytes pairs(9, 0); // 2^63 pairs: twice as many is 0 in 64 bits
+        pairs[0] = 0xbb;
+        pairs[1] = 0x80;
+        CONTAINS(refused(pairs).toStdString(), "ends within");
         CONTAINS(refused({0x5a, 0x7f, 0, 0, 0}).toStdString(), "bytes less");
         CONTAINS(refused({0xa1, 0x61}).toStdString(), "bytes less");
         CONTAINS(refused({0x9f, 0xff}).toStdString(), "not stated");

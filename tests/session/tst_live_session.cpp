@@ -140,14 +140,15 @@ class TstLiveSession : public QObject {
         setup.fault = standin::RigFault::Bounce;
         std::vector<live::StopLimit> stops = live::usual_stop_limits();
         for (live::StopLimit& one : stops)
-            one.on = one.rule == live::StopRule::Bounce;
+            one.on = one.rule != live::StopRule::Loft; // it lofts at the same speed
         stops[0].above = 0.05e-3;
         RigServer server(setup);
         Listening rig(server, stops);
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));
         rig.session->start(live::steps_programme(3000, 7000, 1000, 400));
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.stopped.has_value(); }));
-        QVERIFY(rig.session->snapshot().stopped->rule == live::StopRule::Bounce);
+        const live::StopReason why = *rig.session->snapshot().stopped;
+        QVERIFY2(why.rule == live::StopRule::Bounce, why.told.in_words().c_str());
         QVERIFY(!rig.session->snapshot().programme);
         QVERIFY(QTest::qWaitFor([&] { return server.rpm() < 100; }, 60'000)); // the rig came down
         rig.session->set_speed(2000);

@@ -1,14 +1,13 @@
 #include "standin/rich_engines.h"
 
-#include "core/calibration/free_numbers.h"
 #include "core/motion/limit_gain.h"
 #include "core/motion/sweep.h"
 #include "core/problem/input_error.h"
 #include "core/train/train_figures.h"
-#include "core/uncertainty/uncertain_inputs.h"
 #include "core/whatif/handles.h"
 #include "io/train/train_file.h"
 #include "standin/dyno/dyno.h"
+#include "standin/rig/live_rig.h"
 #include "standin/rig/spin.h"
 
 #include <algorithm>
@@ -41,21 +40,6 @@ void scatter_coils(Train& train, Dice& dice) {
         for (int i = 0; i < static_cast<int>(std::lround(2 * coil->active_coils)); ++i)
             coil->pitch_m.push_back(even_m * (1 + kPitchScatter * normally(dice)));
     }
-}
-
-// The true train is never the one on paper, and has what the model leaves out unless it is asked.
-Train as_it_is(const Train& paper, Dice& dice) {
-    Train out = with_run_options(paper);
-    const auto fitted = free_numbers(out);
-    const auto is_fitted = [&](const std::string& key) {
-        return std::any_of(fitted.begin(), fitted.end(), [&](const FreeNumber& n) { return n.key == key; });
-    };
-    for (const UncertainInput& input : uncertain_inputs(out))
-        if (!is_fitted(input.key) && !input.key.starts_with("springs["))
-            out = moved(std::move(out), input, 0.5 * normally(dice));
-    for (const FreeNumber& number : fitted)
-        move_number(out, number, number.prior_sd * normally(dice));
-    return out;
 }
 
 // As a profile gauge gives it: a reading a cam degree, with noise.
@@ -234,7 +218,7 @@ std::optional<Drawn> draw_trains(Cause cause, const std::string& trains, Dice& d
     constexpr double kLeastCost = 0.05, kMostCost = 0.45;
     Drawn out;
     out.before = out.paper = base_of(cause, trains, dice);
-    out.truth = out.truth_before = as_it_is(out.before, dice);
+    out.truth = out.truth_before = standin::hidden_twin(out.before, dice);
     out.limit_rpm = out.limit_before_rpm = limit_of(out.truth, 7500);
     if (out.limit_rpm <= 4000 || out.limit_rpm >= question().range.last_rpm)
         return std::nullopt;

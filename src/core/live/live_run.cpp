@@ -13,9 +13,10 @@ namespace {
 
 constexpr std::size_t kKeptCycles = 24;          // of each speed: they tell mean and spread
 constexpr std::size_t kLeastHeld = 8;            // cycles that make a speed a step
-constexpr std::size_t kMostSpeeds = 400;         // more: the oldest are forgotten
+constexpr std::size_t kMostSpeeds = 400;         // more: those with the fewest cycles are forgotten
 constexpr double kSameSpeed = 0.01;              // as cycles are grouped
 constexpr std::uint64_t kFirst = 6, kEvery = 12; // cycles before the first reduction, and between two
+constexpr double kLeastStroke_mm = 0.5;          // of any valve
 constexpr double kWeak = 0.5;                    // of the usual stroke: no cycle of this valve
 constexpr double kOrderMix = 0.2;                // of a new cycle in its speed's line
 
@@ -71,8 +72,8 @@ LiveRun::Speed& LiveRun::speed_of(double speed_rpm) {
     auto at = std::ranges::find_if(
         speeds_, [&](const Speed& one) { return std::abs(one.speed_rpm / speed_rpm - 1) < kSameSpeed; });
     if (at == speeds_.end()) {
-        if (speeds_.size() == kMostSpeeds)
-            speeds_.pop_front();
+        if (speeds_.size() == kMostSpeeds) // what was passed through tells least
+            speeds_.erase(std::ranges::min_element(speeds_, {}, &Speed::heard));
         at = std::ranges::find_if(speeds_, [&](const Speed& one) { return one.speed_rpm > speed_rpm; });
         at = speeds_.insert(at, Speed{speed_rpm, {}, 0});
     }
@@ -125,6 +126,8 @@ LiveCycle LiveRun::shown(const std::vector<const Turn*>& cycle) {
         return out;
     const auto [low, high] = std::ranges::minmax_element(group.cycles.front());
     const double stroke = *high - *low;
+    if (stroke < kLeastStroke_mm)
+        return out; // dead, or its target lost: no measure for those that follow
     if (stroke_mm_ > 0 && (stroke < kWeak * stroke_mm_ || stroke > stroke_mm_ / kWeak))
         return out;
     stroke_mm_ = stroke_mm_ > 0 ? 0.95 * stroke_mm_ + 0.05 * stroke : stroke;

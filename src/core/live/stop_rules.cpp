@@ -71,12 +71,12 @@ std::optional<StopReason> StopWatch::beyond(StopRule rule, Metric metric) const 
     if (!limit)
         return std::nullopt;
     std::vector<double> over;
-    for (std::size_t i = last_.size() - std::min(last_.size(), kSameOf); i < last_.size(); ++i)
-        if (const auto& value = last_[i].metrics[metric]; value && *value > limit->above)
+    for (const SeenCycle& cycle : recent_)
+        if (const auto& value = cycle.metrics[metric]; value && *value > limit->above)
             over.push_back(*value);
     if (over.size() < kSame)
         return std::nullopt;
-    return reason(rule, median(over), limit->above, last_.back().speed_rpm);
+    return reason(rule, median(over), limit->above, recent_.back().speed_rpm);
 }
 
 std::optional<StopReason> StopWatch::spread() const {
@@ -117,6 +117,9 @@ std::optional<StopReason> StopWatch::sensor() const {
 }
 
 void StopWatch::keep(const SeenCycle& cycle) {
+    recent_.push_back(cycle);
+    if (recent_.size() > kSameOf)
+        recent_.pop_front();
     if (std::abs(cycle.speed_rpm - held_rpm_) > kHeldSpeed * held_rpm_) {
         held_rpm_ = cycle.speed_rpm;
         held_s_.clear();

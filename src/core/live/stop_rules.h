@@ -51,8 +51,7 @@ struct StopReason {
     MeasuredText told;           ///< "bounce 0.42 mm over 0.30 mm at 7400 rev/min"
 };
 
-/// Looks at cycles as they come. A speed that has changed begins anew: spread and creep are those of one
-/// speed.
+/// Looks at cycles as they come. Spread and creep are those of one speed: another begins anew.
 class StopWatch {
   public:
     explicit StopWatch(std::vector<StopLimit> limits) : limits_(std::move(limits)) {}
@@ -71,7 +70,8 @@ class StopWatch {
     void keep(const SeenCycle& cycle);
 
     std::vector<StopLimit> limits_;
-    std::deque<SeenCycle> last_;
+    std::deque<SeenCycle> recent_; ///< the last good ones, at whatever speed
+    std::deque<SeenCycle> last_;   ///< the last good ones of this speed
     std::deque<bool> good_;
     std::vector<double> held_s_, held_m_; ///< largest lift since the speed was reached, thinned
     double held_rpm_ = 0;

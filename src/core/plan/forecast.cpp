@@ -23,21 +23,26 @@ constexpr double kLeastFar_rpm = 200; // however sure the draws are
 constexpr double kMostOff = 2.5;      // deviations that a draw goes
 constexpr std::size_t kFewest = 4;    // draws that tell a deviation at all
 
-// Why a train is not put on the rig; "" where it may be.
-std::string stop_of(const Train& train) {
-    if (const auto problems = check_train(train); !problems.empty())
-        return problems.front().location + ": " + problems.front().what;
+// What is known of a train standing still: its open load, and why it is not put on the rig ("" where it may
+// be).
+Forecast judged(const Train& train) {
+    Forecast out;
+    if (const auto problems = check_train(train); !problems.empty()) {
+        out.stopped = problems.front().location + ": " + problems.front().what;
+        return out;
+    }
     try {
         const RigidMotion rigid(train, curve_of(train.lobe));
+        out.open_N = load_of(train.springs, train.installed_height_m - rigid.peak_m());
         Assembly assembly;
         assembly.train = train;
         for (const Finding& finding : judge_fit(assembly, figures_of(train, rigid), rigid, {}).findings)
-            if (finding.severity == Severity::Stop)
-                return in_words(finding);
+            if (finding.severity == Severity::Stop && out.stopped.empty())
+                out.stopped = in_words(finding);
     } catch (const InputError& error) {
-        return error.problem().what;
+        out.stopped = error.problem().what;
     }
-    return {};
+    return out;
 }
 
 std::uint64_t hash_of(const std::string& key, double value, std::size_t draw, unsigned seed) {
@@ -109,7 +114,10 @@ class Forecaster {
     }
     void judge(std::size_t i) {
         const Candidate& one = candidates_[i];
-        out_[i].stopped = one.train ? stop_of(*one.train) : one.refused;
+        if (one.train)
+            out_[i] = judged(*one.train);
+        else
+            out_[i].stopped = one.refused;
     }
     // Of a train much like the baseline, the low speed of that for all.
     std::optional<double> limit_of(const Train& train, std::optional<double> near_rpm) const {

@@ -29,6 +29,7 @@ struct ForecastQuery {
 struct Forecast {
     double limit_rpm = 0; ///< the range's end where it has none in it
     bool in_range = true;
+    double open_N = 0;   ///< load of the springs at full lift; 0 where there is no train
     std::string stopped; ///< why it is not to be run: what cannot be, or a finding that is a stop
     /// By how much the limit moves in each draw, rpm; empty for those that are far from the best. Draws of
     /// two candidates belong together.
@@ -42,7 +43,7 @@ std::vector<Forecast> forecast(const Campaign& campaign, const std::vector<Candi
                                const std::stop_token& stop = {});
 
 /// The train with every uncertain number moved by a draw: the same for the same number with the same value,
-/// whatever the rest of the train is.
+/// whatever the rest of the train is. A draw that makes no train counts as not moved.
 Train drawn_alike(const Train& train, std::size_t draw, unsigned seed);
 
 } // namespace bathmos::plan

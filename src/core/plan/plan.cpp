@@ -59,9 +59,7 @@ class Planner {
         const std::size_t best = best_to_name();
         out_.best = candidates_[best].levels;
         out_.best_expected = expected(best);
-        if (!out_.best_expected.in_range)
-            out_.told.push_back({"not_in_range", "the best has no limit within the speeds that were run: run "
-                                                 "the model to higher ones"});
+        tell_out_of_range(best);
         settle();
         order();
         return std::move(out_);
@@ -154,6 +152,18 @@ class Planner {
         return best.value_or(belief_.best());
     }
 
+    // Their limits are cut off at the end of the range, and so is what tells them apart.
+    void tell_out_of_range(std::size_t best) {
+        const auto beyond = std::ranges::count_if(
+            worth_running_, [&](std::size_t i) { return !forecasts_[i].in_range && i != best; });
+        if (const auto count = beyond + (forecasts_[best].in_range ? 0 : 1); count > 0)
+            out_.told.push_back(
+                {"not_in_range",
+                 fmt::format("{} that may be the best {} no limit up to {:.0f} rev/min: run the "
+                             "model to higher speeds to tell them apart",
+                             count, count > 1 ? "have" : "has", c_.range.last_rpm)});
+    }
+
     // Whether one that was not run may still be worth it.
     void settle() {
         std::vector<std::size_t> others;
@@ -168,18 +178,18 @@ class Planner {
         out_.settled = out_.chance_better < kSettled;
     }
 
+    bool baseline_seen() const {
+        return std::ranges::find(c_.measured, c_.baseline, &MeasuredRun::levels) != c_.measured.end();
+    }
     OrderQuestion question(double lost_h) const {
         OrderQuestion q;
         q.campaign = &c_;
         q.from = c_.measured.empty() ? c_.mounted : c_.measured.back().levels;
         std::size_t since = 0;
-        bool seen = false;
-        for (const MeasuredRun& run : c_.measured) {
+        for (const MeasuredRun& run : c_.measured)
             since = run.levels == c_.baseline ? 0 : since + 1;
-            seen = seen || run.levels == c_.baseline;
-        }
         q.since_baseline = since;
-        q.baseline_first = !seen || (c_.baseline_every > 0 && since >= c_.baseline_every);
+        q.baseline_first = !baseline_seen() || (c_.baseline_every > 0 && since >= c_.baseline_every);
         q.hours = booked_hours(c_) - begin_h() - lost_h;
         for (const std::size_t i : worth_running_) {
             q.runs.push_back(candidates_[i].levels);
@@ -202,7 +212,7 @@ class Planner {
     std::vector<PlannedRun> table(const OrderQuestion& q, const RunOrder& order) const {
         std::vector<PlannedRun> runs;
         Clock clock{c_.day_h, begin_h()};
-        std::size_t seen = c_.measured.empty() ? 0 : 1;
+        std::size_t seen = q.baseline_first && !baseline_seen() ? 0 : 1;
         for (const OrderedRun& one : with_baselines(q, order.order)) {
             PlannedRun run;
             run.levels = *one.levels;

@@ -45,8 +45,8 @@ struct Plan {
     std::vector<Compared> made;
     double hours = 0; ///< to the end of the last run
     double booked_h = 0;
-    bool exact = true;  ///< no order of these runs takes less
-    double bound_h = 0; ///< no order of these runs takes less than that
+    bool exact = true;  ///< no order of these runs is less changing and running; nights aside
+    double bound_h = 0; ///< and none less than that
     Combination best;   ///< by what is believed now
     Expected best_expected;
     double chance_better = 0; ///< that one that was not run lies over kMargin_rpm above the best that was

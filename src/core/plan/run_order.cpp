@@ -35,6 +35,7 @@ struct Hours {
                 table[i * n + j] = change_hours(c, q.runs[i], q.runs[j]);
         }
         start = q.baseline_first ? change_hours(c, q.from, c.baseline) + c.run_h : 0;
+        to_baseline = change_hours(c, before, c.baseline);
         run = c.run_h;
         every = c.baseline_every;
         since = q.baseline_first ? 0 : q.since_baseline;
@@ -49,8 +50,8 @@ struct Hours {
     double finish(std::size_t i) const { return base[i] + run; }
 
     std::size_t n;
-    std::vector<double> table, first, base; ///< `first` from what stands before them
-    double start = 0, run = 0;
+    std::vector<double> table, first, base;     ///< `first` from what stands before them
+    double start = 0, run = 0, to_baseline = 0; ///< `to_baseline` from there, too
     std::size_t every = 0, since = 0;
 };
 
@@ -251,26 +252,36 @@ Order searched(const OrderQuestion& q, const Hours& h, const Order& runs, const 
     return best;
 }
 
-// No order changes less than the least tree that joins all runs and what stands before them.
+// No order changes less than the least tree that joins all runs, what stands before them and the baseline,
+// which is run in any case.
 double bound_of(const Hours& h, const Order& runs) {
-    std::vector<double> nearest;
+    if (runs.empty())
+        return h.start;
+    std::vector<double> nearest; // of each run, and last of the baseline, to what is joined already
     for (const std::size_t i : runs)
         nearest.push_back(h.first[i]);
-    std::vector<bool> joined(runs.size(), false);
-    double out = h.start;
-    for (std::size_t round = 0; round < runs.size(); ++round) {
-        std::size_t next = runs.size();
-        for (std::size_t i = 0; i < runs.size(); ++i)
-            if (!joined[i] && (next == runs.size() || nearest[i] < nearest[next]))
+    nearest.push_back(h.to_baseline);
+    std::vector<bool> joined(nearest.size(), false);
+    double out = h.start + h.run * static_cast<double>(runs.size() + 1);
+    for (std::size_t round = 0; round < nearest.size(); ++round) {
+        std::size_t next = nearest.size();
+        for (std::size_t i = 0; i < nearest.size(); ++i)
+            if (!joined[i] && (next == nearest.size() || nearest[i] < nearest[next]))
                 next = i;
         joined[next] = true;
-        out += nearest[next] + h.run;
-        for (std::size_t i = 0; i < runs.size(); ++i)
-            nearest[i] = std::min(nearest[i], h.between(runs[next], runs[i]));
+        out += nearest[next];
+        for (std::size_t i = 0; i < nearest.size(); ++i) {
+            const bool from_base = next == runs.size(), to_base = i == runs.size();
+            const double apart = from_base && to_base ? 0
+                                 : from_base          ? h.base[runs[i]]
+                                 : to_base            ? h.base[runs[next]]
+                                                      : h.between(runs[next], runs[i]);
+            nearest[i] = std::min(nearest[i], apart);
+        }
     }
     for (std::size_t made = 1; made < runs.size(); ++made)
         out += h.again_after(made) ? h.run : 0;
-    return runs.empty() ? out : out + h.run;
+    return out;
 }
 
 RunOrder by_search(const OrderQuestion& q, const Hours& h, const std::stop_token& stop) {

@@ -23,7 +23,7 @@ struct RunOrder {
     std::vector<std::size_t> order; ///< of OrderQuestion::runs; those that do not fit are not among them
     double hours = 0;               ///< with the baseline's runs
     bool exact = true;
-    double bound_h = 0; ///< no order of these runs takes less
+    double bound_h = 0; ///< no order of these runs is less changing and running
 };
 
 inline constexpr std::size_t kMostExact = 13; ///< runs that are ordered exactly

@@ -11,6 +11,8 @@ namespace bathmos::rig {
 namespace {
 
 constexpr double kSigmas = 3, kMostCorrelation = 0.98;
+constexpr double kSameSpeed_share = 0.01;
+constexpr double kLeastDrift = 1e-9;    // m, degrees: less is rounding
 constexpr std::size_t kMostHeld = 3000; // cycles that are measured of a hold: evenly spread ones of more
 
 struct Line {
@@ -56,6 +58,20 @@ Series series_of(const SpeedGroup& group, const RigStep& step, const RigRun& run
     return out;
 }
 
+// Cycles of one speed on end: a speed that was visited twice was held twice.
+std::vector<CyclePlaces> stretches(const RigTrace& trace, const CyclePlaces& places) {
+    const std::size_t apart = trace.once_per_crank_turn ? 2 : 1;
+    std::vector<CyclePlaces> out;
+    for (const std::size_t turn : places.turns) {
+        const bool goes_on =
+            !out.empty() && turn == out.back().turns.back() + apart && trace.turns[turn].follows_on;
+        if (!goes_on)
+            out.push_back({places.speed_rpm, {}});
+        out.back().turns.push_back(turn);
+    }
+    return out;
+}
+
 } // namespace
 
 Creep creep_of(const std::vector<double>& time_s, const std::vector<double>& values) {
@@ -77,7 +93,7 @@ Creep creep_of(const std::vector<double>& time_s, const std::vector<double>& val
     out.sd_per_s = std::sqrt(variance / line.squares_s);
     out.over_hold = line.slope * (time_s.back() - time_s.front());
     out.sigma = out.sd_per_s > 0 ? std::abs(line.slope) / out.sd_per_s : 0;
-    out.creeps = out.sigma > kSigmas;
+    out.creeps = out.sigma > kSigmas && std::abs(out.over_hold) > kLeastDrift;
     return out;
 }
 
@@ -85,21 +101,26 @@ std::vector<HeldSpeed> holds_of(const RigTrace& trace, const RigRun& run, const 
                                 const RigOptions& options, double least_s) {
     std::vector<HeldSpeed> out;
     for (const CyclePlaces& places : group_cycles(trace)) {
-        throw_if_stopped(options.stop);
-        const double seconds = 120 / places.speed_rpm * static_cast<double>(places.turns.size());
-        if (places.turns.size() < kLeastHeldCycles || seconds < least_s || run.steps.empty())
-            continue;
+        if (run.steps.empty())
+            break;
         const RigStep& step = run.steps[run.nearest(places.speed_rpm)];
-        if (std::abs(step.speed_rpm / places.speed_rpm - 1) > 0.01)
+        if (std::abs(step.speed_rpm / places.speed_rpm - 1) > kSameSpeed_share)
             continue; // left out of the run
-        SpeedGroup group = read_group(trace, places, options);
-        drop_bad(group);
-        if (group.cycles.size() < kLeastHeldCycles)
-            continue;
-        const Series series = series_of(group, step, run, rigid_m);
-        out.push_back({group.speed_rpm, seconds, group.cycles.size(), creep_of(series.time_s, series.peak_m),
-                       creep_of(series.time_s, series.duration_deg), creep_of(series.time_s, series.bounce_m),
-                       creep_of(series.time_s, series.held_open_m)});
+        for (const CyclePlaces& held : stretches(trace, places)) {
+            throw_if_stopped(options.stop);
+            const double seconds = 120 / held.speed_rpm * static_cast<double>(held.turns.size());
+            if (held.turns.size() < kLeastHeldCycles || seconds < least_s)
+                continue;
+            SpeedGroup group = read_group(trace, held, options);
+            drop_bad(group);
+            if (group.cycles.size() < kLeastHeldCycles)
+                continue;
+            const Series series = series_of(group, step, run, rigid_m);
+            out.push_back(
+                {group.speed_rpm, seconds, group.cycles.size(), creep_of(series.time_s, series.peak_m),
+                 creep_of(series.time_s, series.duration_deg), creep_of(series.time_s, series.bounce_m),
+                 creep_of(series.time_s, series.held_open_m)});
+        }
     }
     return out;
 }

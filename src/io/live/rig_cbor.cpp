@@ -63,8 +63,11 @@ class CborWalk {
         if (kind == 2 || kind == 3)
             skip(count);
         else if (kind == 4 || kind == 5)
-            for (std::uint64_t i = 0; i < count * (kind == 5 ? 2 : 1); ++i)
-                item(depth + 1); // each takes a byte at least: a count that lies ends with the bytes
+            for (std::uint64_t i = 0; i < count; ++i) { // each takes a byte: a count that lies ends with them
+                item(depth + 1);
+                if (kind == 5)
+                    item(depth + 1);
+            }
         else if (kind == 6)
             item(depth + 1);
     }

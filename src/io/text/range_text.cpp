@@ -23,10 +23,12 @@ SpeedRange range_of(const std::string& text) {
     std::array<double, 3> n{};
     const char *at = text.data(), *end = at + text.size();
     for (std::size_t i = 0; i < n.size(); ++i) {
+        const char* const field = at;
         const auto [next, error] = fast_float::from_chars(at, end, n[i]);
         const bool last = i + 1 == n.size();
-        if (error != std::errc() || !std::isfinite(n[i]) ||
-            (last ? next != end : next == end || *next != ':'))
+        if (error == std::errc() && !std::isfinite(n[i]))
+            refuse_range(std::string(field, next), "not a number", "give plain numbers of rev/min");
+        if (error != std::errc() || (last ? next != end : next == end || *next != ':'))
             refuse_range(text, "no range", "give FIRST:LAST:STEP, such as 3000:9000:100");
         at = last ? next : next + 1;
     }

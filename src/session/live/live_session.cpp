@@ -66,6 +66,7 @@ void LiveSession::start(const live::Programme& programme) {
     if (now_.hello.most_rpm <= 0)
         throw InputError({"", "rig", "takes no requests", "take it through the programme by hand"});
     programme_.emplace(programme);
+    watch_ = live::StopWatch(setup_.stops); // what stopped the last one is over
     now_.programme = true;
     now_.programme_done = false;
     now_.stopped.reset();
@@ -110,6 +111,9 @@ void LiveSession::listen(const std::stop_token& stop) {
         recorder_->settle_if_due();
         const std::scoped_lock lock(guard_);
         now_.bytes_kept = recorder_->bytes();
+        if (recorder_->not_kept() > 0 && now_.not_kept == 0)
+            note("disk", "the disk has been full for too long: what comes now is NOT kept");
+        now_.not_kept = recorder_->not_kept();
         if (recorder_->problem() != now_.disk_problem) {
             now_.disk_problem = recorder_->problem();
             note("disk",

@@ -43,7 +43,7 @@ struct LiveSnapshot {
     std::shared_ptr<const RigRun> run;
     std::vector<live::OrderLine> orders;
     std::uint64_t samples = 0, lost = 0, good_cycles = 0, bad_cycles = 0, not_shown = 0;
-    std::uint64_t bytes_kept = 0;
+    std::uint64_t bytes_kept = 0, not_kept = 0; ///< not_kept: messages that found no room on a full disk
     std::string disk_problem;
     std::size_t pieces = 0, leg = 0, legs = 0;
     bool programme = false, at_speed = false, programme_done = false;

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <set>
 
 namespace bathmos::session {
 
@@ -96,11 +97,12 @@ std::optional<ShelfFactor> shelf_factor(const Project& project, Id revision, Par
 }
 
 std::vector<PartKind> kinds_to_try(const Project& project, Id revision) {
-    std::vector<PartKind> out;
-    for (std::size_t i = 0; i < kPartKinds; ++i)
-        if (const auto kind = static_cast<PartKind>(i); shelf_factor(project, revision, kind))
-            out.push_back(kind);
-    return out;
+    const Assembly& assembly = project.revisions.at(revision).assembly;
+    std::set<PartKind> found;
+    for (const auto& [id, part] : project.parts)
+        if (const FittedPart* there = assembly.find(part.kind); !there || there->part != id)
+            found.insert(part.kind);
+    return {found.begin(), found.end()};
 }
 
 void add_factor(io::CampaignDraft& draft, const ShelfFactor& factor) {

@@ -21,7 +21,7 @@ struct ShelfFactor {
 };
 /// Empty where the shelf has nothing else of that kind that fits.
 std::optional<ShelfFactor> shelf_factor(const Project& project, Id revision, PartKind kind);
-/// All kinds of which the shelf has another part.
+/// All kinds of which the shelf has a part that is not fitted; whether one fits, shelf_factor tells.
 std::vector<PartKind> kinds_to_try(const Project& project, Id revision);
 /// Adds a factor; baseline and mounted get its first level.
 void add_factor(io::CampaignDraft& draft, const ShelfFactor& factor);

@@ -67,8 +67,7 @@ const std::vector<RigFault>& all_rig_faults() {
     return all;
 }
 
-Train hidden_twin(const Train& believed, unsigned seed) {
-    Dice dice(seed);
+Train hidden_twin(const Train& believed, Dice& dice) {
     const auto off = [&] { return std::clamp(std::normal_distribution<double>()(dice), -2.0, 2.0); };
     Train out = with_run_options(believed);
     const std::vector<FreeNumber> fitted = free_numbers(out);
@@ -152,8 +151,8 @@ class LiveRig::Twin {
 
 struct LiveRig::State {
     explicit State(const LiveRigSetup& given)
-        : setup(given), dice(given.seed * 7919u + 1),
-          twin(given.as_believed ? given.believed : hidden_twin(given.believed, given.seed)),
+        : setup(given), dice(given.seed),
+          twin(given.as_believed ? given.believed : hidden_twin(given.believed, dice)),
           to_unit(unit_of_mm(given.lift_unit)),
           peak_mm(1e3 * RigidMotion(given.believed, curve_of(given.believed.lobe)).peak_m()),
           rpm(given.from_rpm), target_rpm(given.from_rpm) {}

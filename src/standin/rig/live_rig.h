@@ -8,6 +8,7 @@
 
 #include <memory>
 #include <optional>
+#include <random>
 #include <string_view>
 #include <vector>
 
@@ -46,7 +47,7 @@ struct LiveRigSetup {
 
 /// The train as it is, not as it is believed: numbers off within what they are known to, with what the model
 /// leaves out unless it is asked.
-Train hidden_twin(const Train& believed, unsigned seed);
+Train hidden_twin(const Train& believed, std::mt19937_64& dice);
 
 class LiveRig {
   public:

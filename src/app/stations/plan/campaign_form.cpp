@@ -74,9 +74,13 @@ CampaignForm::CampaignForm(Context context, QWidget* parent)
     connect(add_, &QPushButton::clicked, this, [this] {
         const auto kind = static_cast<PartKind>(kinds_->currentData().toInt());
         change(tr("Factor %1").arg(kinds_->currentText()), [&](io::CampaignDraft& draft) {
-            if (const auto found =
-                    session::shelf_factor(context_.document.project(), context_.document.shown(), kind))
-                session::add_factor(draft, *found);
+            const auto found =
+                session::shelf_factor(context_.document.project(), context_.document.shown(), kind);
+            if (!found)
+                throw InputError({"", "shelf",
+                                  kinds_->currentText().toStdString() + ": nothing else fits this build",
+                                  "put a part on the shelf whose numbers differ (Train, Shelf)"});
+            session::add_factor(draft, *found);
         });
     });
     connect(remove_, &QPushButton::clicked, this, [this] {

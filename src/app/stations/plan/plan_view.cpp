@@ -4,7 +4,6 @@
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
-#include "core/train/train_figures.h"
 
 #include <QComboBox>
 #include <QHeaderView>
@@ -155,8 +154,8 @@ void PlanView::fill_words(bool old) {
         text += tr(". %1 of %2 hours booked; %3.")
                     .arg(plan.hours, 0, 'f', 1)
                     .arg(plan.booked_h, 0, 'f', 1)
-                    .arg(plan.exact ? tr("no order of these runs takes less")
-                                    : tr("no order takes less than %1 h").arg(plan.bound_h, 0, 'f', 1));
+                    .arg(plan.exact ? tr("no order of these runs is less work")
+                                    : tr("no order is less work than %1 h").arg(plan.bound_h, 0, 'f', 1));
     if (!plan.gone.empty()) {
         QStringList gone;
         for (const plan::Combination& levels : plan.gone)
@@ -216,15 +215,9 @@ void PlanView::fill_all() {
         all_->set_cell(row, 2, stopped ? QString() : band(expected), false);
         all_->set_cell(row, 3, stopped ? QString() : tr("%1 %").arg(100 * expected.chance_best, 0, 'f', 0));
         all_->set_cell(row, 4, QString::number(plan::change_hours(c, now, candidate.levels), 'f', 2));
-        QString load;
-        if (candidate.train) {
-            const double lift = RigidMotion(*candidate.train, curve_of(candidate.train->lobe)).peak_m();
-            load = QString::number(
-                units.value(Quantity::Force,
-                            load_of(candidate.train->springs, candidate.train->installed_height_m - lift)),
-                'f', 0);
-        }
-        all_->set_cell(row, 5, load);
+        const double open_N = known_->forecasts[i].open_N;
+        all_->set_cell(
+            row, 5, open_N > 0 ? QString::number(units.value(Quantity::Force, open_N), 'f', 0) : QString());
         all_->set_cell(row, 6,
                        stopped              ? words(known_->forecasts[i].stopped)
                        : !expected.in_range ? tr("no limit up to the highest speed that was run")

@@ -30,7 +30,8 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kMostNotes = 300;
+constexpr int kMostNotes = 300, kOrdersPause_ms = 500;
+constexpr int kRuleLimit = 1;          // column
 constexpr double kOrderStep_rpm = 100; // rows of the waterfall
 const QString kCautionKey = QStringLiteral("live/cautions_read");
 
@@ -200,6 +201,7 @@ QWidget* LiveView::make_right() {
         rules_->set_cell(
             row, 2, rule.quantity == Quantity::Count ? QString() : words(unit_of(rule.quantity).name), false);
     }
+    connect(rules_, &QTableWidget::itemChanged, this, &LiveView::rule_typed);
     rules_->verticalHeader()->setDefaultSectionSize(20);
     layout->addWidget(rules_, 3);
     notes_ = new QListWidget;
@@ -224,10 +226,24 @@ std::vector<live::StopLimit> LiveView::stops() const {
     for (int row = 0; row < rules_->rowCount(); ++row) {
         live::StopLimit& one = out[static_cast<std::size_t>(row)];
         one.on = rules_->item(row, 0)->checkState() == Qt::Checked;
-        if (const auto value = parse_number(rules_->item(row, 1)->text()); value && *value > 0)
+        if (const auto value = parse_number(rules_->item(row, kRuleLimit)->text()))
             one.above = *value * unit_of(live::info(one.rule).quantity).to_si;
     }
     return out;
+}
+
+// What is no number above 0 goes back to what the rule has usually.
+void LiveView::rule_typed(QTableWidgetItem* item) {
+    if (item->column() != kRuleLimit)
+        return;
+    const auto value = parse_number(item->text());
+    if (value && *value > 0)
+        return;
+    const live::StopRuleInfo& rule = live::stop_rules()[static_cast<std::size_t>(item->row())];
+    emit message(
+        tr("%1: \"%2\" is no number above 0; the usual one is back. Untick the rule to leave it out.")
+            .arg(words(rule.label), item->text()));
+    item->setText(QString::number(rule.usual / unit_of(rule.quantity).to_si, 'g', 4));
 }
 
 void LiveView::stop() {
@@ -298,6 +314,8 @@ void LiveView::refresh_words() {
     state_->setText(tr("%1 rev/min · %2").arg(now.rpm, 0, 'f', 0).arg(where));
     QStringList lines;
     lines << tr("%1 good cycles, %2 bad").arg(now.good_cycles).arg(now.bad_cycles);
+    if (now.not_kept > 0)
+        lines << tr("▲ %1 messages NOT kept: the disk is full").arg(now.not_kept);
     lines << tr("%1 samples, %2 lost, %3 MB kept")
                  .arg(now.samples)
                  .arg(now.lost)
@@ -373,9 +391,9 @@ void LiveView::refresh_metric() {
 // Rows at even speeds; a speed that was not run yet stays empty.
 void LiveView::refresh_orders() {
     const std::vector<live::OrderLine>& lines = runner_.now().orders;
-    if (lines.size() < 2 || lines.size() == drawn_orders_)
+    if (lines.size() < 2 || (orders_drawn_.isValid() && orders_drawn_.elapsed() < kOrdersPause_ms))
         return;
-    drawn_orders_ = lines.size();
+    orders_drawn_.start();
     const double low = lines.front().speed_rpm, high = lines.back().speed_rpm;
     const int rows = std::max(2, static_cast<int>(std::round((high - low) / kOrderStep_rpm)) + 1);
     QVector<QVector<double>> values;
@@ -398,7 +416,6 @@ void LiveView::refresh_orders() {
 void LiveView::refresh_notes() {
     if (!runner_.on()) {
         last_note_s_ = -1;
-        drawn_orders_ = 0;
         return;
     }
     for (const session::LiveNote& note : runner_.now().notes) {

@@ -4,6 +4,7 @@
 #include "app/desk/context.h"
 #include "app/stations/rig/live_runner.h"
 
+#include <QElapsedTimer>
 #include <QWidget>
 
 class QCheckBox;
@@ -12,6 +13,7 @@ class QLabel;
 class QLineEdit;
 class QListWidget;
 class QPushButton;
+class QTableWidgetItem;
 
 namespace bathmos::app {
 
@@ -47,6 +49,7 @@ class LiveView : public QWidget {
     void refresh_orders();
     void refresh_notes();
     void follow_caution();
+    void rule_typed(QTableWidgetItem* item);
     std::vector<live::StopLimit> stops() const;
     Metric chosen_metric() const;
 
@@ -68,7 +71,7 @@ class LiveView : public QWidget {
         metric_now_ = 0;
     double last_note_s_ = -1;
     const RigRun* drawn_run_ = nullptr;
-    std::size_t drawn_orders_ = 0;
+    QElapsedTimer orders_drawn_;
 };
 
 } // namespace bathmos::app

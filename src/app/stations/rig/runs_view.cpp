@@ -245,11 +245,11 @@ void RunsView::show_note() {
 }
 
 void RunsView::reduce() {
-    const quint64 limits = std::hash<std::string>()(context_.document.limits().name);
-    if (chosen_ == asked_ && limits == asked_at_)
+    const std::string limits = session::hash_of(std::string(), context_.document.limits());
+    if (chosen_ == asked_ && limits == asked_limits_)
         return show_all();
     asked_ = chosen_;
-    asked_at_ = limits;
+    asked_limits_ = limits;
     std::vector<session::RunInput> inputs;
     const Project& project = context_.document.project();
     try {

@@ -66,7 +66,7 @@ class RunsView : public QWidget {
     std::vector<int> metric_curves_, lift_curves_;
     Refresher* refresher_ = nullptr;
     std::set<Id> chosen_, asked_;
-    quint64 asked_at_ = 0;
+    std::string asked_limits_; ///< hash of the limits that runs_ were judged by
     std::vector<session::ReducedRun> runs_;
     bool filling_ = false, begun_ = false;
     Background work_;
