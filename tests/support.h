@@ -29,6 +29,12 @@ inline std::filesystem::path write_test_file(const QString& path, const QByteArr
     return path.toStdString();
 }
 
+/// How many of so many drawn cases are run: all of them where BATHMOS_WHOLE is set (./dev proof), else a
+/// quarter, the first ones. Bars are shares, and the same.
+inline int drawn(int whole) {
+    return qEnvironmentVariableIsSet("BATHMOS_WHOLE") ? whole : (whole + 3) / 4;
+}
+
 /// Within an absolute tolerance; says by how much not.
 #define NEAR(actual, expected, tolerance)                                                                    \
     do {                                                                                                     \

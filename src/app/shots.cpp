@@ -1,6 +1,8 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
+#include "app/stations/log/life_view.h"
+#include "app/stations/log/log_station.h"
 #include "app/stations/plan/plan_station.h"
 #include "app/stations/rig/live_view.h"
 
@@ -22,6 +24,7 @@ namespace bathmos::app {
 
 namespace {
 
+constexpr double kShotDay = 20563; // 2026-04-20
 constexpr int kPatience_ms = 900000, kShotPause_ms = 300;
 
 bool wait_for(const std::function<bool()>& ready) {
@@ -117,6 +120,22 @@ bool shoot_plan(MainWindow& window, const std::function<void()>& shoot) {
     settle();
     window.findChild<QTableWidget*>(QStringLiteral("plan_runs"))->selectRow(2);
     shoot();
+    return good;
+}
+
+// Two seasons of use, and what they cost: as of a day that stays.
+bool shoot_log(MainWindow& window, const std::function<void(const QString&)>& shoot) {
+    window.show_station(QStringLiteral("station_log"));
+    auto* station = window.findChild<LogStation*>();
+    station->life().set_today(kShotDay);
+    settle();
+    auto* lines = window.findChild<QTableWidget*>(QStringLiteral("log_lines"));
+    lines->selectRow(0);
+    shoot(QStringLiteral("log"));
+    station->navigate(QStringLiteral("life"));
+    station->life().refresh();
+    const bool good = wait_for([&] { return !station->life().counting(); });
+    shoot(QStringLiteral("log-life"));
     return good;
 }
 
@@ -287,6 +306,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
     good = shoot_calibration(window, [&] { shoot(QStringLiteral("rig-calibrate")); }) && good;
     good = shoot_dyno(window, shoot) && good;
     good = shoot_verdict(window, shoot) && good;
+    good = shoot_log(window, shoot) && good;
     window.show_station(QStringLiteral("station_rig"));
     good = wait_for([&] {
                return window.rig().state() != RigSession::State::Running &&

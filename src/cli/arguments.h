@@ -22,6 +22,7 @@ void define_bench_commands(CLI::App& app, const StopToken& stop);
 void define_plan_commands(CLI::App& app, const StopToken& stop);
 void define_live_commands(CLI::App& app, const StopToken& stop);
 void define_lobe_commands(CLI::App& app, const StopToken& stop);
+void define_log_commands(CLI::App& app, const StopToken& stop);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);
 

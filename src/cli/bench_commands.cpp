@@ -16,7 +16,7 @@ namespace bathmos::cli {
 namespace {
 
 struct SheetOptions {
-    std::string sheet, summary, project, name, train;
+    std::string sheet, summary, project, name, train, when;
     Id revision = 0;
 };
 
@@ -52,7 +52,7 @@ void keep_one_sheet(const SheetOptions& o, const std::stop_token&) {
     }
     io::Store store = open_project(o.project);
     const std::string file = io::shown_path(std::filesystem::path(o.sheet).filename());
-    session::keep_sheet(store, o.name.empty() ? file : o.name, draft, o.revision);
+    session::keep_sheet(store, o.name.empty() ? file : o.name, draft, o.revision, o.when);
 }
 
 } // namespace
@@ -70,6 +70,7 @@ void define_bench_commands(CLI::App& app, const StopToken& stop) {
     keep->add_option("project", o->project, "Project, *.bathmos")->required();
     keep->add_option("sheet", o->sheet, "Sheet file, *.sheet.json")->required();
     keep->add_option("--revision", o->revision, "Number of the revision that was measured")->required();
+    keep->add_option("--when", o->when, "Date that it was read, 2026-02-27 or with a time; now");
     keep->add_option("--name", o->name, "How it is listed; the file's name unless given");
 }
 

@@ -26,7 +26,7 @@ struct DynoOptions {
     std::string project, build; // of diagnose
     Id revision = 0;
     bool json = false, changes = false, quick = false;
-    std::string changed, fuel, notes; // of keep-pull
+    std::string changed, fuel, notes, when; // of keep-pull
     std::optional<double> boost_kPa;
     std::string true_train; // of stand-in-pull
     std::vector<std::string> faults;
@@ -148,7 +148,7 @@ void keep_command(const DynoOptions& o, const std::stop_token& stop) {
     io::Store store = open_project(o.project);
     std::vector<session::NotedPull> noted;
     for (const Pull& pull : pulls)
-        noted.push_back(session::noted(pull, {o.revision, o.notes, o.changed, o.fuel, o.boost_kPa}));
+        noted.push_back(session::noted(pull, {o.revision, o.notes, o.changed, o.fuel, o.boost_kPa, o.when}));
     session::keep_pulls(store, io::shown_path(std::filesystem::path(o.pull).filename()), noted);
 }
 
@@ -248,6 +248,7 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     keep->add_option("pull", o->pull, "Pull, delimited text")->required();
     keep->add_option("--revision", o->revision, "Number of the revision that was pulled")->required();
     keep->add_option("--changed", o->changed, "What else was changed, such as \"smaller blower pulley\"");
+    keep->add_option("--when", o->when, "Date that it was pulled, 2026-02-27 or with a time; now");
     keep->add_option("--fuel", o->fuel, "Fuel");
     keep->add_option("--boost-kPa", o->boost_kPa, "Boost as set, above ambient")
         ->check(between(-100, 2000, "kPa"));

@@ -14,7 +14,7 @@ namespace bathmos::cli {
 namespace {
 
 struct ProjectOptions {
-    std::string from, to, trace;
+    std::string from, to, trace, when;
     Id revision = 0;
     bool reversed = false;
 };
@@ -31,9 +31,9 @@ void import_project(const ProjectOptions& o, const std::stop_token& stop) {
 void keep(const ProjectOptions& o, const std::stop_token& stop) {
     const RigTrace trace = io::read_rig(o.trace, {terminal_progress("read"), stop});
     io::Store store = open_project(o.from);
-    session::keep_rig_run(store,
-                          {io::shown_path(std::filesystem::path(o.trace).filename()), o.revision, o.reversed},
-                          io::packed(io::trace_of(trace), stop));
+    session::keep_rig_run(
+        store, {io::shown_path(std::filesystem::path(o.trace).filename()), o.revision, o.reversed, o.when},
+        io::packed(io::trace_of(trace), stop));
 }
 
 void rescue(const ProjectOptions& o, const std::stop_token& stop) {
@@ -62,6 +62,7 @@ void define_project_commands(CLI::App& app, const StopToken& stop) {
     kept->add_option("project", o->from, "Project, *.bathmos")->required();
     kept->add_option("trace", o->trace, "Rig trace, CSV or HDF5")->required();
     kept->add_option("--revision", o->revision, "Number of the revision that was spun")->required();
+    kept->add_option("--when", o->when, "Date that it was spun, 2026-02-27 or with a time; now");
     kept->add_flag("--reversed", o->reversed, "The sensor's reading falls as the valve opens");
 
     CLI::App* saved = command("rescue", "What can still be read of a damaged project", rescue);

@@ -42,7 +42,7 @@ class TestRecords : public QObject {
         QCOMPARE(f.document().project().revision_label(f.document().shown()), std::string("r2 winter"));
         NEAR(f.window->document().target_rpm(), 8600, 0); // the engine's
         QVERIFY(f.find<QLabel>("build_state")->text().contains("story.bathmos"));
-        QVERIFY(f.find<QLabel>("build_state")->text().contains(QStringLiteral("▲ 1 warn")));
+        QVERIFY(f.find<QLabel>("build_state")->text().contains(QStringLiteral("▲ 2 warn")));
         QVERIFY(all_text(f.find<QListWidget>("open_checks")).contains("Lash"));
         QVERIFY(!all_text(f.find<QListWidget>("open_checks")).contains("Witness")); // the sheet closed it
         QVERIFY(f.document().piston().has_value());

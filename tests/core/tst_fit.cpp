@@ -221,6 +221,21 @@ class TestFit : public QObject {
         QVERIFY(life(8.5) == kWarn);
         QVERIFY(life(10) == kStop);
     }
+    void parts_are_replaced_in_time_by_the_record_of_their_use() {
+        const auto aged = [](const char* rule, K kind, double used) {
+            return found(rule, [=](Bench& b, FitInput& in) {
+                b.facts(K::Spring).numbers = {{"rated_cycles", 10},
+                                              {"run_cycles", 9.9}}; // the record knows better
+                in.ages[kind] = {used, "66 of 80 runs"};
+            });
+        };
+        QVERIFY(aged("part_life", K::Locks, 0.79) == kNothing);
+        QVERIFY(aged("part_life", K::Locks, 0.8) == kWarn);
+        QVERIFY(aged("part_life", K::Retainer, 1) == kStop);
+        QVERIFY(aged("spring_life", K::Spring, 0.5) == kNothing);
+        QVERIFY(aged("spring_life", K::Spring, 1.2) == kStop);
+        QVERIFY(aged("part_life", K::Spring, 1.2) == kNothing); // told once
+    }
     void the_witness_mark_stays_on_the_tip() {
         const auto mark = [](double middle, double width) {
             return found("tip_mark", [=](Bench& b, FitInput&) {

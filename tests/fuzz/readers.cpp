@@ -10,8 +10,11 @@
 #include "io/dyno/pull_file.h"
 #include "io/file/safe_file.h"
 #include "io/json/json.h"
+#include "io/live/programme_file.h"
+#include "io/live/recording.h"
 #include "io/lobe/gauge_file.h"
 #include "io/lobe/lobe_file.h"
+#include "io/plan/campaign_file.h"
 #include "io/project/parts_csv.h"
 #include "io/project/rescue.h"
 #include "io/project/store.h"
@@ -40,8 +43,8 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(Reader::Count)> kNames = {
-    "train",  "lobe",      "rig_text", "rig_hdf5", "pull",   "parts",
-    "record", "trace_csv", "project",  "sheet",    "tester", "device"};
+    "train",   "lobe",  "rig_text", "rig_hdf5", "pull",     "parts",     "record",    "trace_csv",
+    "project", "sheet", "tester",   "device",   "campaign", "programme", "rig_stream"};
 
 // The bytes as a file, which goes again with all that was made beside it.
 class TemporaryFile {
@@ -164,6 +167,30 @@ void hear_device(std::string_view bytes) {
     }
 }
 
+void read_campaign_text(std::string_view bytes) {
+    const io::CampaignDraft draft = io::parse_campaign(bytes, "case", {}, &usual_train());
+    const std::string kept = io::campaign_text(draft, false);
+    const io::CampaignDraft again = io::parse_campaign(kept, "again", {}, &usual_train());
+    if (io::campaign_text(again, false) != kept)
+        throw std::logic_error("a campaign that was kept reads as another");
+    if (plan::all_combinations(draft.campaign).size() < 200)
+        io::candidates_of(draft);
+}
+
+void read_programme_text(std::string_view bytes) {
+    const live::Programme programme = io::parse_programme(bytes, "case");
+    if (!(io::parse_programme(io::programme_text(programme), "again") == programme))
+        throw std::logic_error("a programme that was written reads as another");
+}
+
+void hear_rig(std::string_view bytes) {
+    const TemporaryFile file(bytes, ".rig-stream");
+    io::RecordingFacts facts;
+    const RigTrace trace = io::read_recording(file.path(), &facts);
+    if (trace.lift_mm.size() < 200000)
+        reduce(trace, usual_train());
+}
+
 } // namespace
 
 std::string_view name_of(Reader reader) {
@@ -205,6 +232,12 @@ void read_as(Reader reader, std::string_view bytes) {
             return read_tester_table(bytes);
         case Reader::Device:
             return hear_device(bytes);
+        case Reader::Campaign:
+            return read_campaign_text(bytes);
+        case Reader::Programme:
+            return read_programme_text(bytes);
+        case Reader::RigStream:
+            return hear_rig(bytes);
         case Reader::Count:
             break;
         }

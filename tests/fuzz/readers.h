@@ -23,6 +23,9 @@ enum class Reader {
     Sheet,
     Tester,
     Device,
+    Campaign,
+    Programme,
+    RigStream,
     Count
 };
 /// Its name: of the target, and of the folder with its cases.

@@ -130,7 +130,7 @@ class TestRescue : public QObject {
         std::mt19937 random(20);
         constexpr auto kinds = static_cast<std::size_t>(Damage::Count);
         std::array<double, kinds> shares{}, traces{}, tries{};
-        for (int round = 0; round < BATHMOS_RESCUE_ROUNDS; ++round) {
+        for (int round = 0; round < drawn(BATHMOS_RESCUE_ROUNDS); ++round) {
             const std::size_t kind = static_cast<std::size_t>(round) % kinds;
             ++tries[kind];
             write_file(path, damaged(bytes, static_cast<Damage>(kind), random));

@@ -15,7 +15,7 @@ class TstCampaigns : public QObject {
   private slots:
     void the_best_is_found_in_fewer_hours_than_one_factor_at_a_time() {
         const int count = std::max(1, qEnvironmentVariableIntValue("BATHMOS_CAMPAIGNS"));
-        const int campaigns = qEnvironmentVariableIsSet("BATHMOS_CAMPAIGNS") ? count : 5;
+        const int campaigns = qEnvironmentVariableIsSet("BATHMOS_CAMPAIGNS") ? count : drawn(9);
         const unsigned first =
             qEnvironmentVariableIsSet("BATHMOS_FIRST_CAMPAIGN")
                 ? static_cast<unsigned>(qEnvironmentVariableIntValue("BATHMOS_FIRST_CAMPAIGN"))

@@ -5,6 +5,7 @@
 #include "app/stations/bench/bench_station.h"
 #include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
+#include "app/stations/log/log_station.h"
 #include "app/stations/motion/motion_station.h"
 #include "app/stations/plan/plan_station.h"
 #include "app/stations/rig/rig_station.h"
@@ -173,6 +174,9 @@ void MainWindow::make_stations() {
     auto* verdict = new VerdictStation(context(), dialogs_);
     add_station(8, verdict);
     connect(verdict, &VerdictStation::link_wanted, this, &MainWindow::show_link);
+    auto* log = new LogStation(context(), dialogs_);
+    add_station(9, log);
+    connect(log, &LogStation::link_wanted, this, &MainWindow::show_link);
     rail_group_->buttons().first()->setChecked(true);
 }
 
@@ -210,6 +214,8 @@ void MainWindow::make_actions() {
     add("open_train", tr("Open project or train…"), QKeySequence::Open,
         [this] { settled(files_.open_asking()); });
     add("keep_project", tr("Keep project as…"), QKeySequence::Save, [this] { files_.keep(); });
+    add("log_note", tr("Add to the log…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
+        [this] { show_link(QStringLiteral("log/note")); });
     add("save_copy", tr("Save a copy…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
         [this] { files_.save_copy(); });
     add("export_train", tr("Export train file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
@@ -269,10 +275,11 @@ void MainWindow::make_menu() {
     fill(menuBar()->addMenu(tr("&File")),
          {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe", "import_pull",
           "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
-    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "limits"});
+    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "log_note", "limits"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_plan",
-          "go_station_rig", "go_station_dyno", "go_station_verdict", "strip", "units", "look", "stop"});
+          "go_station_rig", "go_station_dyno", "go_station_verdict", "go_station_log", "strip", "units",
+          "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help", "physics", "glossary"});
 }
 

@@ -216,7 +216,27 @@ void titanium_seat(const FitInput& in, std::vector<Finding>& out) {
             "hard seats pound its face and keep its heat in: use the copper alloy that its maker names");
 }
 
+// A part by the record of its use.
+void add_age(const FitInput& in, K kind, std::vector<Finding>& out) {
+    const auto age = in.ages.find(kind);
+    if (age == in.ages.end() || age->second.used < kLifeWarn)
+        return;
+    const bool over = age->second.used >= 1;
+    add(out, over ? Severity::Stop : Severity::Warn, ("parts." + std::string(info(kind).key)).c_str(),
+        fmt::format("the {} has done {}", info(kind).key, age->second.told),
+        over ? "its life is over: replace it, by its maker's instructions"
+             : "four fifths of its life are over: plan the next one");
+}
+
+void part_life(const FitInput& in, std::vector<Finding>& out) {
+    for (const auto& [kind, age] : in.ages)
+        if (kind != K::Spring)
+            add_age(in, kind, out);
+}
+
 void spring_life(const FitInput& in, std::vector<Finding>& out) {
+    if (in.ages.contains(K::Spring))
+        return add_age(in, K::Spring, out);
     const auto rated = in.assembly.number(K::Spring, "rated_cycles"),
                run = in.assembly.number(K::Spring, "run_cycles");
     if (!rated || !run || *rated <= 0 || *run < kLifeWarn * *rated)
@@ -296,6 +316,7 @@ const std::vector<FitRule> kRules = {
     {"titanium_seal", "Titanium under its seal", {K::Valve, K::Seal}, kMakers, titanium_seal},
     {"titanium_seat", "Titanium on its seat", {K::Valve}, kTrade, titanium_seat},
     {"spring_life", "Spring life", {K::Spring}, kMakers, spring_life},
+    {"part_life", "Life of a part", {K::Lifter, K::Pushrod, K::Rocker, K::Valve, K::Retainer, K::Locks}, kMakers, part_life},
     {"tip_mark", "Witness mark", {K::Valve, K::Pushrod, K::Stand, K::Rocker}, "physics.md 4", tip_mark},
     {"rated_lift", "Lift on the rocker", {K::Rocker, K::Lobe}, kMakers, rated_lift},
     {"history", "Unknown past", {}, "shop practice", history},

@@ -7,6 +7,12 @@
 
 namespace bathmos {
 
+/// How old a fitted part is by the record of its use (core/life).
+struct FittedAge {
+    double used = 0;  ///< share of its life
+    std::string told; ///< "66 of 80 runs"
+};
+
 /// What the rules look at. Anything that is not known stays empty; a rule that lacks what it needs says
 /// nothing.
 struct FitInput {
@@ -18,6 +24,7 @@ struct FitInput {
     std::optional<double> peak_lift_m{};              ///< highest lift at speed
     std::optional<double> clashes_at_rpm{};           ///< coils meet in the motion at that speed
     std::vector<OpenCheck> open{};
+    std::map<PartKind, FittedAge> ages{};
 };
 
 /// Who says so and what it is about.

@@ -28,6 +28,7 @@ FitJudgement judge_fit(const Assembly& assembly, const TrainFigures& figures, co
     FitJudgement out;
     FitInput input{assembly, figures, round.engine, round.build ? round.build->side : ValveSide::Intake};
     input.open = round.open;
+    input.ages = round.ages;
     if (motion) {
         input.peak_lift_m = highest_lift_m(*motion);
         input.clashes_at_rpm = motion->clashed ? std::optional(motion->speed_rpm) : std::nullopt;

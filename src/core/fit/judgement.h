@@ -13,6 +13,7 @@ struct FitSurroundings {
     const Train* other_train = nullptr; ///< of the other valve, judged standing still
     const Build* other_build = nullptr;
     std::vector<OpenCheck> open{};
+    std::map<PartKind, FittedAge> ages{};
 };
 
 struct FitJudgement {

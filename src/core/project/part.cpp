@@ -34,7 +34,7 @@ const std::vector<PartKindInfo> kPartKindTable = {
     {K::Shim, "shim", "Shim", ""},
 };
 
-const std::vector<PartFact> kFacts = {
+const std::vector<PartFact> kOwnFacts = {
     {K::Lobe, "cut_for", "Cut for", Q::Count, 0, 0, {"flat", "roller"}, "The kind of follower that the lobe was ground for."},
     {K::Lobe, "advertised_crank_deg", "Advertised duration", Q::Angle, 20, 720, {}, "Crank degrees, as the maker's card says."},
     {K::Lobe, "advertised_at_mm", "at a cam lift of", Q::Length, 0.01, 5, {}, "Height that the card's duration was taken at; without it the duration cannot be compared."},
@@ -60,8 +60,7 @@ const std::vector<PartFact> kFacts = {
     {K::Spring, "inner_mm", "Inner diameter", Q::Length, 1, 100, {}, "Of the outer spring; else mean diameter less one wire."},
     {K::Spring, "outer_mm", "Outer diameter", Q::Length, 1, 150, {}, "Of the outer spring; else mean diameter plus one wire."},
     {K::Spring, "close_wound", "Close-wound end", Q::Count, 0, 0, {"none", "down", "up"}, "Where the close-wound end sits as assembled; it belongs down, on the head."},
-    {K::Spring, "rated_cycles", "Rated life, million cycles", Q::Count, 0, 10000, {}, "From its maker, at this stress."},
-    {K::Spring, "run_cycles", "Run so far, million cycles", Q::Count, 0, 10000, {}, "A cycle is two crank turns."},
+    {K::Spring, "wire", "Wire", Q::Count, 0, 0, {"chrome_silicon", "chrome_vanadium", "music", "oil_tempered"}, "For its life by stress; chrome silicon where nothing is said."},
     {K::Seat, "locates_mm", "Locating diameter", Q::Length, 1, 150, {}, "Step inside the spring, or cup round it."},
     {K::Seat, "locates", "Locates the spring", Q::Count, 0, 0, {"inside", "outside"}, "A step inside the spring, or a cup outside it."},
     {K::Seat, "thickness_mm", "Thickness", Q::Length, 0, 20, {}, "Takes this much from the installed height."},
@@ -74,6 +73,55 @@ const std::vector<PartFact> kFacts = {
     {K::Shim, "thickness_mm", "Thickness", Q::Length, 0, 20, {}, "Takes this much from the installed height."},
 };
 // clang-format on
+
+// Of all kinds that wear: how long they last, and what they had behind them before the record began.
+const std::vector<PartFact> kLifeFacts = {
+    {K::Spring,
+     "rated_cycles",
+     "Rated life, million cycles",
+     Q::Count,
+     0,
+     10000,
+     {},
+     "Its maker's or the shop's figure; a cycle is two crank turns."},
+    {K::Spring,
+     "rated_hours",
+     "Rated life, hours",
+     Q::Count,
+     0,
+     100000,
+     {},
+     "Its maker's or the shop's figure."},
+    {K::Spring,
+     "rated_runs",
+     "Rated life, runs",
+     Q::Count,
+     0,
+     100000,
+     {},
+     "Starts to stops; its maker's or the shop's figure."},
+    {K::Spring,
+     "run_cycles",
+     "Run before, million cycles",
+     Q::Count,
+     0,
+     10000,
+     {},
+     "Before this record began; what the record knows is added."},
+    {K::Spring, "run_hours", "Run before, hours", Q::Count, 0, 100000, {}, "Before this record began."},
+    {K::Spring, "run_runs", "Run before, runs", Q::Count, 0, 100000, {}, "Before this record began."},
+};
+
+std::vector<PartFact> all_facts() {
+    std::vector<PartFact> out = kOwnFacts;
+    for (const K kind : {K::Lifter, K::Pushrod, K::Rocker, K::Valve, K::Retainer, K::Locks, K::Spring})
+        for (PartFact fact : kLifeFacts) {
+            fact.kind = kind;
+            out.push_back(fact);
+        }
+    return out;
+}
+const std::vector<PartFact> kFacts = all_facts();
 
 // Fields of the train file that belong to a kind.
 bool owned(const PartKindInfo& kind, std::string_view key) {

@@ -6,6 +6,7 @@
 #include "core/fit/fit_rules.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
+#include "core/verdict/failures.h"
 #include "core/verdict/later_state.h"
 #include "core/verdict/run_shares.h"
 #include "core/verdict/weighing.h"
@@ -115,7 +116,8 @@ struct CaseFile {
     std::vector<LaterState> later; ///< states that came after this one and were pulled
     std::vector<Finding> findings;
     std::vector<OpenCheck> open;
-    std::vector<std::string> unread; ///< kept runs and pulls that could not be read, in words
+    std::vector<FailureSeen> failures; ///< of this state
+    std::vector<std::string> unread;   ///< kept runs and pulls that could not be read, in words
 };
 
 /// The speed that the question is about: the dyno's break, else the rig's onset, else where power is lost

@@ -118,6 +118,7 @@ const std::vector<SymptomInfo> kSymptomInfo = {
 
     {"spring_suspect", "Spring, height or locks have an open check or finding", SymptomGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},
     {"little_room", "Little room to solid at peak lift", SymptomGroup::Bench, 0.20, {{CoilBind, 0.90}, {Surge, 0.12}}, "physics.md 3"},
+    {"failed", "What broke or wore", SymptomGroup::Bench, 0.08, {}, "docs/verdict.md: likelihoods by part and mode"},
 
     {"softer_link", "The link was made softer, and undoing it helps", SymptomGroup::Changes, 0.12, {{TrainFlexible, 0.75}}, kSense},
     {"spring_changed", "Spring, retainer, locks or height changed", SymptomGroup::Changes, 0.20, {{SpringNotAsBelieved, 0.60}, {SpringWeak, 0.40}, {CoilBind, 0.50}, {Surge, 0.40}}, kSense},

@@ -91,6 +91,7 @@ enum class Symptom : std::size_t {
     // bench and shelf
     SpringSuspect,
     LittleRoom,
+    Failed,
     // change log
     SofterLink,
     SpringChanged,

@@ -25,6 +25,8 @@ constexpr double kUndone_rpm = 120;    // what undoing a change must gain to be 
 constexpr double kNewLoss = 0.015;     // share of the power that the top lost against the state before
 constexpr double kPast_rpm = 250;      // how far the state before must have run past a break
 
+constexpr double kOneFailure = 0.7; // of what two of a kind say
+
 double rising(double x) {
     return 1 / (1 + std::exp(-x));
 }
@@ -359,6 +361,20 @@ class Collector {
             names.empty() ? MeasuredText("no open check or finding about spring, height or locks")
                           : MeasuredText("open: ") + names,
             "train/checks");
+        for (const FailureSeen& one : file_.failures)
+            failed(one);
+    }
+
+    // A part that failed speaks by its own table; once may be chance, again and again is not.
+    void failed(const FailureSeen& one) {
+        FailureReading reading = read_failure(one);
+        if (!reading.speaks)
+            return;
+        out_.push_back({Symptom::Failed, 0.98,
+                        fmt::format("{} {}{}{}: look at {}", one.name, one.mode,
+                                    one.times > 1 ? fmt::format(", {} times", one.times) : "",
+                                    one.place.empty() ? "" : " (" + one.place + ")", reading.inspect),
+                        "log", one.times > 1 ? 1.0 : kOneFailure, std::move(reading.under)});
     }
 
     void changes() {

@@ -88,9 +88,54 @@ RunReading reading_by_calibration(const CaseInput& input, const RigRun& run, con
 std::vector<Finding> findings_of(const CaseInput& input) {
     const TrainFacts facts = facts_of(input.project.revisions.at(input.revision).assembly.train);
     std::vector<Finding> out;
-    for (FoundFit& found : judge_revision(input.project, input.revision, facts).findings)
+    const life::UseByPart use = life::use_by_part(input.project);
+    for (FoundFit& found :
+         judge_revision(input.project, input.revision, facts, nullptr, nullptr, &use).findings)
         out.push_back(std::move(found.finding));
     return out;
+}
+
+// What failed in this revision, or in one between it and the last good state; alike ones together.
+std::vector<FailureSeen> failures_of(const CaseInput& input) {
+    const std::vector<Id> line = input.project.line_to(input.revision);
+    auto since = std::find(line.begin(), line.end(), input.before);
+    since = since == line.end() ? line.begin() : input.before == input.revision ? since : since + 1;
+    std::vector<FailureSeen> out;
+    for (const auto& [id, entry] : input.project.of(EntryKind::Log)) {
+        const auto mode = entry.words.find("mode"), place = entry.words.find("place");
+        const auto number = entry.numbers.find("part");
+        if (mode == entry.words.end() || number == entry.numbers.end() ||
+            std::find(since, line.end(), entry.revision) == line.end())
+            continue;
+        const auto part = input.project.parts.find(static_cast<Id>(number->second));
+        if (part == input.project.parts.end())
+            continue;
+        const auto alike = std::ranges::find_if(out, [&](const FailureSeen& one) {
+            return one.part == part->second.kind && one.mode == mode->second;
+        });
+        if (alike != out.end())
+            ++alike->times;
+        else
+            out.push_back({part->second.kind, part->second.name, mode->second,
+                           place == entry.words.end() ? "" : place->second, 1});
+    }
+    return out;
+}
+
+bool is_failure(const Entry& entry) {
+    return entry.words.contains("mode");
+}
+
+// The same failures on record.
+bool same_failures(const Project& a, const Project& b) {
+    const auto of = [](const Project& project) {
+        std::vector<const Entry*> out;
+        for (const auto& [id, entry] : project.of(EntryKind::Log))
+            if (is_failure(entry))
+                out.push_back(&entry);
+        return out;
+    };
+    return std::ranges::equal(of(a), of(b), [](const Entry* x, const Entry* y) { return *x == *y; });
 }
 
 // What people wrote beside the pulls of this state, each once.
@@ -243,6 +288,7 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
     out.later = later_states(input, out.charged, out.unread, stop);
     out.findings = findings_of(input);
     out.open = open_checks(project, input.revision);
+    out.failures = failures_of(input);
     auto head_Pa = median_of(out.pulls, &PullCase::head_Pa);
     if (head_Pa.value_or(0) < kLeastHead_Pa ||
         build.side == ValveSide::Exhaust) // the manifold's is the intake's
@@ -315,7 +361,7 @@ bool same_evidence(const Project& a, const Project& b) {
     return a.revisions == b.revisions && a.builds == b.builds && a.engines == b.engines &&
            a.parts == b.parts && a.limits == b.limits && alike(EntryKind::DynoPull) &&
            alike(EntryKind::RigRun) && alike(EntryKind::Sheet) && alike(EntryKind::Calibration) &&
-           alike(EntryKind::Waiver);
+           alike(EntryKind::Waiver) && same_failures(a, b);
 }
 
 Entry verdict_record(const Verdict& verdict, Id revision, const std::string& decision,

@@ -94,6 +94,7 @@ void ProjectSession::take(io::Store store, bool draft, const fs::path& path) {
     engine_ = 0;
     motion_.reset();
     asked_.clear();
+    use_.reset();
     begun_edits_ = store_->edits();
     follow();
     tell(Event::File);
@@ -260,10 +261,15 @@ void ProjectSession::forget_asked(const std::vector<RecordChange>& changes) {
     for (const RecordChange& change : changes)
         if (change.kind == RecordKind::Revision)
             asked_.forget(change.id);
+        else if (change.kind == RecordKind::Log || change.kind == RecordKind::RigRun ||
+                 change.kind == RecordKind::DynoPull)
+            use_.reset();
 }
 
 void ProjectSession::judge() {
-    judgement_ = judge_revision(project(), shown_, facts_, motion_.get(), &asked_);
+    if (!use_)
+        use_ = life::use_by_part(project());
+    judgement_ = judge_revision(project(), shown_, facts_, motion_.get(), &asked_, &*use_);
 }
 
 void ProjectSession::judge_motion(std::shared_ptr<const Motion> motion) {

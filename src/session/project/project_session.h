@@ -196,6 +196,7 @@ class ProjectSession {
     Id open_revision_ = 0;
     TrainFacts facts_;
     AskedChecks asked_;
+    std::optional<life::UseByPart> use_; ///< of the parts, by the record; empty: to be counted anew
     RevisionJudgement judgement_;
     std::shared_ptr<const Motion> motion_;
     LimitsInForce limits_;

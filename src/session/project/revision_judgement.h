@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/fit/judgement.h"
+#include "core/life/part_life.h"
 
 #include <memory>
 
@@ -31,8 +32,10 @@ struct RevisionJudgement {
 };
 
 /// `revision` must be one of the project's, `facts` its train's; `motion` null: standing still.
-/// `asked`, if given, remembers what revisions ask for from call to call.
+/// `asked`, if given, remembers what revisions ask for from call to call; `use`, if given, is the use of the
+/// project's parts, by which their age is judged.
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
-                                 const Motion* motion = nullptr, AskedChecks* asked = nullptr);
+                                 const Motion* motion = nullptr, AskedChecks* asked = nullptr,
+                                 const life::UseByPart* use = nullptr);
 
 } // namespace bathmos::session

@@ -1,0 +1,165 @@
+#include "app/stations/log/life_view.h"
+
+#include "app/text/words.h"
+#include "app/widgets/number_table.h"
+#include "io/project/store.h"
+#include "session/log/log_json.h"
+
+#include <QHeaderView>
+#include <QLabel>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace bathmos::app {
+
+namespace {
+
+QString name_of(const session::AgedPart& part) {
+    return words(part.serial.empty() ? part.name : part.name + " " + part.serial);
+}
+
+// What the wires depend on: who ran how.
+std::string asked_of(const life::UseByPart& use, const Project& project) {
+    std::string out;
+    for (const auto& [part, uses] : use.parts)
+        if (const auto at = project.parts.find(part);
+            at != project.parts.end() && at->second.kind == PartKind::Spring)
+            for (const life::DatedUse& one : uses)
+                out += fmt::format("{} {} {}\n", part, one.revision, one.use.cycles());
+    return out;
+}
+
+QString claim_words(const life::LifeClaim& claim) {
+    switch (claim.rule) {
+    case life::LifeRule::Cycles:
+        return LifeView::tr("%1 million cycles").arg(claim.whole * 1e-6, 0, 'g', 4);
+    case life::LifeRule::Hours:
+        return LifeView::tr("%1 h").arg(claim.whole, 0, 'g', 4);
+    case life::LifeRule::Runs:
+        return LifeView::tr("%1 runs").arg(claim.whole, 0, 'g', 4);
+    case life::LifeRule::Wire:
+        return LifeView::tr("wire, estimated");
+    case life::LifeRule::LoadLoss:
+        return LifeView::tr("%1 % of load lost").arg(100 * claim.whole, 0, 'f', 0);
+    }
+    return {};
+}
+
+} // namespace
+
+LifeView::LifeView(Context context, QWidget* parent)
+    : QWidget(parent), context_(context), words_(new QLabel), trends_(new QLabel),
+      table_(new NumberTable(QStringLiteral("life_parts"))) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(4, 6, 4, 4);
+    words_->setObjectName(QStringLiteral("life_words"));
+    words_->setWordWrap(true);
+    trends_->setObjectName(QStringLiteral("life_trends"));
+    trends_->setWordWrap(true);
+    table_->set_headings({tr("part"), tr("kind"), tr("million cycles"), tr("hours"), tr("runs"), tr("used"),
+                          tr("of"), tr("at this pace over"), tr("failed")});
+    table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    layout->addWidget(words_);
+    layout->addWidget(table_, 1);
+    layout->addWidget(trends_);
+}
+
+double LifeView::today() const {
+    return today_.value_or(life::day_of(io::now_text()).value_or(0));
+}
+
+void LifeView::refresh() {
+    count_wires();
+    fill();
+}
+
+void LifeView::count_wires() {
+    const Project& project = context_.document.project();
+    const life::UseByPart use = life::use_by_part(project);
+    std::string asked = asked_of(use, project);
+    if (asked == counted_)
+        return;
+    counted_ = std::move(asked);
+    fatigue_.reset();
+    if (counted_.empty())
+        return work_.stop();
+    auto made = std::make_shared<session::FatigueByRevision>();
+    work_.start(
+        [project, use, made](const std::stop_token& stop, const Background::Post&) {
+            *made = session::fatigue_by_revision(project, use, {}, stop);
+        },
+        [this, made](const QString& failure) {
+            if (failure.isEmpty())
+                fatigue_ = made;
+            fill();
+        });
+}
+
+void LifeView::fill() {
+    ages_ = session::part_ages(context_.document.project(), today(), fatigue_.get());
+    table_->setRowCount(static_cast<int>(ages_.parts.size()));
+    for (int row = 0; row < table_->rowCount(); ++row) {
+        const session::AgedPart& part = ages_.parts[static_cast<std::size_t>(row)];
+        const life::PartLife& life = part.life;
+        const bool known = !life.claims.empty();
+        table_->set_cell(row, 0, name_of(part), false);
+        table_->set_cell(row, 1, words(info(part.kind).label), false);
+        table_->set_cell(row, 2, QString::number(life.cycles * 1e-6, 'f', 2));
+        table_->set_cell(row, 3, QString::number(life.hours, 'f', 1));
+        table_->set_cell(row, 4, QString::number(life.runs, 'f', 0));
+        table_->set_cell(row, 5,
+                         !known ? QString()
+                                : tr("%1%2 %")
+                                      .arg(life.over()  ? QStringLiteral("■ ")
+                                           : life.due() ? QStringLiteral("▲ ")
+                                                        : QString())
+                                      .arg(100 * life.claims.front().used, 0, 'f', 0));
+        table_->set_cell(row, 6, known ? claim_words(life.claims.front()) : tr("nobody says how long"),
+                         false);
+        table_->set_cell(row, 7,
+                         life.over()     ? tr("now")
+                         : life.over_day ? words(session::date_text(*life.over_day))
+                                         : QString(),
+                         false);
+        table_->set_cell(row, 8, part.failures ? QString::number(part.failures) : QString());
+    }
+    table_->resizeColumnsToContents();
+    fill_words();
+}
+
+void LifeView::fill_words() {
+    QStringList over, due;
+    for (const session::AgedPart& part : ages_.parts)
+        if (part.life.over())
+            over << name_of(part);
+        else if (part.life.due())
+            due << name_of(part);
+    QString text;
+    if (!over.isEmpty())
+        text += tr("<b>■ Over its life: %1.</b> ").arg(over.join(QStringLiteral(", ")).toHtmlEscaped());
+    if (!due.isEmpty())
+        text += tr("<b>▲ Due: %1.</b> ").arg(due.join(QStringLiteral(", ")).toHtmlEscaped());
+    if (ages_.parts.empty())
+        text = tr("No use of a part is on record. Add engine use on the right, or keep rig runs.");
+    else if (text.isEmpty())
+        text = tr("No part has used four fifths of its life.");
+    if (ages_.silent > 0)
+        text += tr(" %1 rig runs say nothing of their time and are not counted.").arg(ages_.silent);
+    if (work_.running())
+        text += tr(" The model is asked for the stress of the wires …");
+    words_->setText(text);
+    QString drift;
+    if (const auto lash = session::lash_trend(context_.document.project(), context_.document.build()))
+        drift =
+            lash->trend.drifts
+                ? tr("▲ Lash drifts by %1 mm in a million cycles, beyond its noise of %2 mm: seat, tip or "
+                     "wheel wears.")
+                      .arg(1e3 * lash->trend.per_unit * 1e6, 0, 'f', 3)
+                      .arg(1e3 * lash->trend.noise, 0, 'f', 3)
+                : tr("Lash of %1 sheets does not drift beyond its noise.").arg(lash->lash_m.size());
+    trends_->setText(drift);
+    trends_->setVisible(!drift.isEmpty());
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,260 @@
+#include "app/stations/log/log_station.h"
+
+#include "app/stations/log/life_view.h"
+#include "app/stations/log/note_form.h"
+#include "app/text/words.h"
+#include "app/widgets/empty_note.h"
+#include "app/widgets/number_table.h"
+#include "app/widgets/refresher.h"
+#include "core/problem/input_error.h"
+
+#include <QAction>
+#include <QComboBox>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSplitter>
+#include <QStackedLayout>
+#include <QTabWidget>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace bathmos::app {
+
+namespace {
+
+constexpr std::size_t kMostLines = 2000; // lines in the table at once
+
+// Where a line is looked at.
+QString place_of(session::LineKind kind) {
+    using Kind = session::LineKind;
+    switch (kind) {
+    case Kind::Sheet:
+        return QStringLiteral("bench");
+    case Kind::Run:
+    case Kind::Calibration:
+        return QStringLiteral("rig");
+    case Kind::Pull:
+        return QStringLiteral("dyno");
+    case Kind::Campaign:
+        return QStringLiteral("plan");
+    case Kind::Verdict:
+        return QStringLiteral("verdict");
+    case Kind::Limits:
+        return QStringLiteral("motion");
+    default:
+        return QStringLiteral("train");
+    }
+}
+
+bool by_hand(session::LineKind kind) {
+    return kind == session::LineKind::Note || kind == session::LineKind::Use ||
+           kind == session::LineKind::Failure;
+}
+
+} // namespace
+
+LogStation::LogStation(Context context, const Dialogs& dialogs, QWidget* parent)
+    : Station(context, QStringLiteral("log"), parent), pages_(new QStackedLayout(this)) {
+    auto* empty = new EmptyNote(
+        tr("<h3>Log</h3><p>Everything that was done to a train, measured on it and decided about it, one "
+           "line each; "
+           "what running has cost its parts; what failed, and where.</p><p>It begins with a project.</p>"));
+    connect(empty->add_step(tr("Open a project or train…"), QStringLiteral("log_open")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
+    pages_->addWidget(empty);
+    auto* page = new QWidget;
+    auto* layout = new QVBoxLayout(page);
+    layout->setContentsMargins(12, 8, 12, 8);
+    layout->setSpacing(6);
+    layout->addWidget(make_filters());
+    auto* split = new QSplitter(Qt::Horizontal);
+    tabs_ = new QTabWidget;
+    tabs_->setObjectName(QStringLiteral("log_tabs"));
+    lines_ = new NumberTable(QStringLiteral("log_lines"));
+    lines_->set_headings({tr("when"), tr("what"), tr("title"), tr("of"), tr("words")});
+    lines_->setSelectionBehavior(QAbstractItemView::SelectRows);
+    lines_->wrap_last_column();
+    connect(lines_, &QTableWidget::cellActivated, this, [this](int row) { open_line(row); });
+    auto* take_out = new QAction(tr("Remove the line"), lines_);
+    take_out->setObjectName(QStringLiteral("log_remove"));
+    take_out->setShortcut(QKeySequence::Delete);
+    take_out->setShortcutContext(Qt::WidgetShortcut);
+    connect(take_out, &QAction::triggered, this, &LogStation::remove);
+    lines_->addAction(take_out);
+    lines_->setContextMenuPolicy(Qt::ActionsContextMenu);
+    life_ = new LifeView(context_);
+    tabs_->addTab(lines_, tr("Time line"));
+    tabs_->addTab(life_, tr("Life of parts"));
+    form_ = new NoteForm(context_, dialogs);
+    split->addWidget(tabs_);
+    split->addWidget(form_);
+    split->setSizes({860, 300});
+    split->setStretchFactor(0, 1);
+    layout->addWidget(split, 1);
+    pages_->addWidget(page);
+    connect(form_, &NoteForm::message, this, &Station::message);
+    refresher_ = new Refresher(this, kPage_ms, [this] { refresh(); });
+    const auto ask = [this] { refresher_->ask(); };
+    connect(&context_.document, &Document::records_changed, this, ask);
+    connect(&context_.document, &Document::revision_shown, this, ask);
+    connect(&context_.document, &Document::changed, this, ask);
+    refresh();
+}
+
+QWidget* LogStation::make_filters() {
+    auto* box = new QWidget;
+    auto* line = new QHBoxLayout(box);
+    line->setContentsMargins(0, 0, 0, 0);
+    words_ = new QLineEdit;
+    words_->setObjectName(QStringLiteral("log_words"));
+    words_->setAccessibleName(tr("Words to find"));
+    words_->setPlaceholderText(tr("words, a serial, a name"));
+    words_->setClearButtonEnabled(true);
+    connect(words_, &QLineEdit::textChanged, this, [this] { find(); });
+    line->addWidget(words_, 1);
+    const auto choice = [&](const char* name, const QString& what) {
+        auto* out = new QComboBox;
+        out->setObjectName(QLatin1String(name));
+        out->setAccessibleName(what);
+        out->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        out->setMinimumContentsLength(16);
+        connect(out, &QComboBox::activated, this, [this] { find(); });
+        line->addWidget(out);
+        return out;
+    };
+    kinds_ = choice("log_kinds", tr("Kind of line"));
+    kinds_->addItem(tr("Everything"), -1);
+    for (const session::LineKindInfo& kind : session::line_kinds())
+        kinds_->addItem(words(kind.label), static_cast<int>(kind.kind));
+    builds_ = choice("log_builds", tr("Build"));
+    parts_ = choice("log_parts", tr("Part"));
+    count_ = new QLabel;
+    count_->setObjectName(QStringLiteral("log_count"));
+    line->addWidget(count_);
+    return box;
+}
+
+void LogStation::refresh() {
+    const bool open = context_.document.has_train();
+    pages_->setCurrentIndex(open ? 1 : 0);
+    if (!open) {
+        life_->stop();
+        log_.reset();
+        return;
+    }
+    log_.emplace(context_.document.project());
+    fill_parts();
+    form_->show_parts();
+    life_->refresh();
+    find();
+}
+
+void LogStation::fill_parts() {
+    const Project& project = context_.document.project();
+    const auto fill = [](QComboBox* box, const QString& all, const auto& records, auto name) {
+        const QVariant before = box->currentData();
+        box->clear();
+        box->addItem(all, 0);
+        for (const auto& [id, record] : records)
+            box->addItem(words(name(record)), static_cast<qlonglong>(id));
+        box->setCurrentIndex(std::max(0, box->findData(before)));
+    };
+    fill(builds_, tr("All builds"), project.builds, [](const Build& build) { return build.name; });
+    fill(parts_, tr("All parts"), project.parts,
+         [](const Part& part) { return part.serial.empty() ? part.name : part.name + " " + part.serial; });
+}
+
+void LogStation::find() {
+    if (!log_)
+        return;
+    session::LogFilter filter;
+    filter.words = words_->text().toStdString();
+    if (const int kind = kinds_->currentData().toInt(); kind >= 0)
+        filter.kinds.insert(static_cast<session::LineKind>(kind));
+    filter.build = static_cast<Id>(builds_->currentData().toLongLong());
+    filter.part = static_cast<Id>(parts_->currentData().toLongLong());
+    found_ = log_->find(filter);
+    const std::size_t shown = std::min(found_.size(), kMostLines);
+    lines_->setRowCount(static_cast<int>(shown));
+    for (std::size_t i = 0; i < shown; ++i) {
+        const session::LogLine& line = log_->lines()[found_[i]];
+        const int row = static_cast<int>(i);
+        lines_->set_cell(row, 0, words(line.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')),
+                         false);
+        lines_->set_cell(row, 1, words(session::line_kinds()[static_cast<std::size_t>(line.kind)].label),
+                         false);
+        lines_->set_cell(row, 2, words(line.title), false);
+        lines_->set_cell(row, 3, words(line.where), false);
+        lines_->set_cell(row, 4, words(line.text), false);
+    }
+    lines_->resizeColumnsToContents();
+    count_->setText(shown < found_.size() ? tr("the newest %1 of %2").arg(shown).arg(found_.size())
+                                          : tr("%n line(s)", nullptr, static_cast<int>(shown)));
+}
+
+void LogStation::open_line(int row) {
+    if (!log_ || row < 0 || row >= static_cast<int>(found_.size()))
+        return;
+    const session::LogLine line = log_->lines()[found_[static_cast<std::size_t>(row)]];
+    if (line.revision != 0 && line.revision != context_.document.shown())
+        context_.document.show(line.revision);
+    emit link_wanted(place_of(line.kind));
+}
+
+void LogStation::remove() {
+    const int row = lines_->currentRow();
+    if (!log_ || row < 0 || row >= static_cast<int>(found_.size()))
+        return;
+    const session::LogLine line = log_->lines()[found_[static_cast<std::size_t>(row)]];
+    if (!by_hand(line.kind)) {
+        emit message(tr("%1 belongs to its own place and is not removed here.").arg(words(line.title)));
+        return;
+    }
+    context_.document.remove_entry(EntryKind::Log, line.id, tr("Log line removed"));
+}
+
+void LogStation::navigate(const QString& location) {
+    if (location == QStringLiteral("life"))
+        tabs_->setCurrentIndex(1);
+    else if (location == QStringLiteral("note"))
+        form_->begin();
+}
+
+void LogStation::stop() {
+    life_->stop();
+}
+
+QString LogStation::help() const {
+    return tr(
+        "<h3>Log</h3>"
+        "<p><b>Time line.</b> Revisions with their reasons and what changed, sheets, runs, pulls, plans, "
+        "verdicts, "
+        "calibrations, waivers, limits; and notes, engine use and failures that were added by hand. The "
+        "newest "
+        "stands first. Words are looked for in all of it, also by their beginnings; a part's lines are those "
+        "that "
+        "name it and those while it was fitted. <i>Enter</i> or a double click opens the place of a line; "
+        "<i>Delete</i> removes one that was added by hand, and Undo brings it back.</p>"
+        "<p><b>Add.</b> Ctrl+Shift+N from anywhere. <i>Engine use</i>: speeds and seconds, or a logger's "
+        "file with "
+        "time and crank speed; it counts for every part that was in the engine then. A rig run counts by "
+        "itself, "
+        "for the valve that it turned. <i>Failure</i>: which part, how, where.</p>"
+        "<p><b>Life of parts.</b> Cycles (two turns of the crank), hours, runs; the share of its life that a "
+        "part "
+        "has used, by the figures on its page of the shelf (<i>rated life</i>), of springs also by the "
+        "stress of "
+        "their wire at each speed by the full model, surge with it, and by loads that were read on the "
+        "tester. "
+        "Whichever is first stands there: ▲ at four fifths, ■ when it is over. The date is that of the last "
+        "sixty days' pace.</p>"
+        "<p><b>Take care.</b> A wire's life is an estimate that scatters many times over: it warns of "
+        "springs that "
+        "are worked too hard, and promises nothing. Makers' intervals, local rules and a competent person's "
+        "inspection come first; a part with an unknown past is new to nobody.</p>"
+        "<p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+C copies the table.</p>");
+}
+
+} // namespace bathmos::app

@@ -1,0 +1,56 @@
+// Station Log: everything that was done, one line each; how old the parts are; what is added by hand.
+#pragma once
+
+#include "app/desk/dialogs.h"
+#include "app/desk/station.h"
+#include "session/log/time_line.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QStackedLayout;
+class QTabWidget;
+
+namespace bathmos::app {
+
+class LifeView;
+class NoteForm;
+class NumberTable;
+class Refresher;
+
+class LogStation : public Station {
+    Q_OBJECT
+  public:
+    LogStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
+    QString title() const override { return tr("Log"); }
+    QString help() const override;
+    /// "note": the form waits for words; "life": the ages of the parts.
+    void navigate(const QString& location) override;
+    void stop() override;
+    LifeView& life() { return *life_; }
+
+  signals:
+    void link_wanted(const QString& link); ///< "train", "rig"
+
+  private:
+    QWidget* make_filters();
+    void refresh();
+    void fill_parts();
+    void find();
+    void open_line(int row);
+    void remove();
+
+    QStackedLayout* pages_;
+    QLineEdit* words_ = nullptr;
+    QComboBox *kinds_ = nullptr, *parts_ = nullptr, *builds_ = nullptr;
+    QLabel* count_ = nullptr;
+    QTabWidget* tabs_ = nullptr;
+    NumberTable* lines_ = nullptr;
+    LifeView* life_ = nullptr;
+    NoteForm* form_ = nullptr;
+    Refresher* refresher_ = nullptr;
+    std::optional<session::Log> log_;
+    std::vector<std::size_t> found_;
+};
+
+} // namespace bathmos::app

@@ -1,0 +1,74 @@
+// How an engine was turned: time and cycles by classes of speed, excursions beyond a limit (docs/life.md).
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace bathmos::life {
+
+inline constexpr double kClass_rpm = 250;   ///< width of a class of crank speed
+inline constexpr double kMostGap_s = 5;     ///< between two readings of a logger; more: it was not listening
+inline constexpr double kStanding_rpm = 50; ///< below: the engine stands
+inline constexpr double kMost_rpm = 30000;
+
+/// Of one class of speed. A cycle is two crank turns.
+struct ClassUse {
+    double seconds = 0, cycles = 0;
+    bool operator==(const ClassUse&) const = default;
+};
+
+class EngineUse {
+  public:
+    /// Some time at one crank speed. Throws InputError for what is no speed or no time.
+    void add(double speed_rpm, double seconds);
+    /// All of another use, so many times.
+    void add(const EngineUse& other, double times = 1);
+
+    /// By the class's lower end, rpm.
+    const std::map<int, ClassUse>& classes() const { return classes_; }
+    double seconds() const;
+    double cycles() const;
+    /// Cycles in classes that lie above a speed, the class with it by its share.
+    double cycles_above(double speed_rpm) const;
+    /// Mean speed of a class, rpm.
+    static double speed_of(const ClassUse& use) { return 120 * use.cycles / use.seconds; }
+    bool operator==(const EngineUse&) const = default;
+
+  private:
+    std::map<int, ClassUse> classes_;
+};
+
+/// A stretch of time beyond a speed.
+struct Excursion {
+    double at_s = 0, seconds = 0, cycles = 0, highest_rpm = 0;
+};
+
+/// What a logger's readings of crank speed over time say.
+struct LoggedUse {
+    EngineUse use;
+    std::vector<Excursion> excursions; ///< beyond `limit_rpm`, where one was given
+    std::size_t gaps = 0;              ///< times without a reading for longer than kMostGap_s
+    double left_out_s = 0;             ///< in them
+};
+
+/// Straight lines between readings: cycles are the integral of speed / 120 over time. Throws InputError where
+/// times do not rise, or no reading is a speed.
+LoggedUse use_of(const std::vector<double>& time_s, const std::vector<double>& speed_rpm,
+                 std::optional<double> limit_rpm = {});
+
+/// What a person says of it: "120 s at 7100 rev/min", or "20 laps" of a use that is known.
+struct StatedUse {
+    double seconds = 0, speed_rpm = 0;
+};
+/// Throws InputError for what is no speed or no time.
+EngineUse use_of(const std::vector<StatedUse>& stated);
+
+/// As numbers of a record: "s_at_7125": seconds by mean speed of each class. Read back they give the same
+/// cycles to a millionth.
+std::map<std::string, double> as_numbers(const EngineUse& use);
+/// Numbers of other keys are passed over. Throws InputError for a key "s_at_" that is none.
+EngineUse use_from(const std::map<std::string, double>& numbers);
+
+} // namespace bathmos::life

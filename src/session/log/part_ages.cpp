@@ -1,0 +1,197 @@
+#include "session/log/part_ages.h"
+
+#include "core/bench/sheet_kind.h"
+#include "session/bench/sheet_record.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+namespace bathmos::session {
+
+namespace {
+
+constexpr double kSameHeight_m = 0.05e-3;
+
+std::string wire_of(const Assembly& assembly) {
+    return assembly.word(PartKind::Spring, "wire");
+}
+
+double cycles_before(const std::vector<life::DatedUse>& use, double day) {
+    double out = 0;
+    for (const life::DatedUse& one : use)
+        if (one.day <= day)
+            out += one.use.cycles();
+    return out;
+}
+
+double mean(const std::vector<double>& values) {
+    return std::accumulate(values.begin(), values.end(), 0.0) / static_cast<double>(values.size());
+}
+
+struct LoadAtHeight {
+    double height_m = 0, load_N = 0;
+};
+
+// What a set of springs on the tester says of one of them, or of all.
+std::optional<LoadAtHeight> load_in(const bench::SheetDraft& draft, const std::string& serial) {
+    const auto height = draft.fields.find("seat_height_mm");
+    if (draft.kind != "spring_set" || height == draft.fields.end() || height->second.empty())
+        return std::nullopt;
+    std::vector<double> all, own;
+    for (const bench::SheetRow& row : draft.rows)
+        if (!row.cells.empty() && !row.cells.front().empty()) {
+            all.push_back(mean(row.cells.front()));
+            if (!serial.empty() && row.name == serial)
+                own.push_back(all.back());
+        }
+    if (all.empty())
+        return std::nullopt;
+    return LoadAtHeight{mean(height->second), mean(own.empty() ? all : own)};
+}
+
+const bench::SheetDraft* readings_of(const Entry& sheet, std::optional<bench::SheetDraft>& into) {
+    try {
+        into = draft_of(sheet);
+    } catch (const InputError&) {
+        into.reset();
+    }
+    return into ? &*into : nullptr;
+}
+
+} // namespace
+
+FatigueByRevision fatigue_by_revision(const Project& project, const life::UseByPart& use,
+                                      const ProgressSink& progress, const std::stop_token& stop) {
+    std::map<Id, life::EngineUse> asked; // of each revision
+    for (const auto& [part, uses] : use.parts)
+        if (const auto at = project.parts.find(part);
+            at != project.parts.end() && at->second.kind == PartKind::Spring)
+            for (const life::DatedUse& one : uses)
+                asked[one.revision].add(one.use);
+    FatigueByRevision out;
+    std::size_t done = 0;
+    for (const auto& [revision, all] : asked) {
+        throw_if_stopped(stop);
+        const auto at = project.revisions.find(revision);
+        try {
+            if (at != project.revisions.end())
+                out[revision] = life::fatigue_of(at->second.assembly.train, life::speeds_of(all),
+                                                 wire_of(at->second.assembly), stop);
+        } catch (const InputError&) {
+            out.erase(revision); // its train cannot be run: nothing is known of its wire
+        }
+        if (progress)
+            progress(static_cast<double>(++done) / static_cast<double>(asked.size()));
+    }
+    return out;
+}
+
+std::vector<life::LoadReading> loads_of(const Project& project, Id part,
+                                        const std::vector<life::DatedUse>& use) {
+    std::vector<std::pair<double, LoadAtHeight>> found; // by day
+    const std::string& serial = project.parts.at(part).serial;
+    const double before = project.parts.at(part).facts.number("run_cycles").value_or(0) * 1e6;
+    for (const auto& [id, sheet] : project.of(EntryKind::Sheet)) {
+        const auto at = project.revisions.find(sheet.revision);
+        const FittedPart* spring =
+            at == project.revisions.end() ? nullptr : at->second.assembly.find(PartKind::Spring);
+        const auto day = life::day_of(sheet.when);
+        std::optional<bench::SheetDraft> kept;
+        if (!spring || spring->part != part || !day || !readings_of(sheet, kept))
+            continue;
+        if (const auto load = load_in(*kept, serial))
+            found.emplace_back(*day, *load);
+    }
+    std::ranges::stable_sort(found, {}, [](const auto& one) { return one.first; });
+    std::vector<life::LoadReading> out;
+    for (const auto& [day, load] : found)
+        if (std::abs(load.height_m - found.front().second.height_m) < kSameHeight_m)
+            out.push_back({before + cycles_before(use, day), load.load_N});
+    return out;
+}
+
+PartAges part_ages(const Project& project, double today, const FatigueByRevision* fatigue) {
+    const life::UseByPart use = life::use_by_part(project);
+    PartAges out;
+    out.silent = use.silent;
+    life::WireShare wire;
+    if (fatigue)
+        wire = [fatigue](Id revision, const life::EngineUse& used) -> std::optional<double> {
+            const auto at = fatigue->find(revision);
+            if (at == fatigue->end())
+                return std::nullopt;
+            std::optional<double> worst;
+            for (const life::SpringFatigue& spring : at->second)
+                if (spring.none.empty())
+                    worst = std::max(worst.value_or(0), spring.share(used));
+            return worst;
+        };
+    static const std::vector<life::DatedUse> kNone;
+    for (const auto& [id, part] : project.parts) {
+        const auto at = use.parts.find(id);
+        const std::vector<life::DatedUse>& used = at == use.parts.end() ? kNone : at->second;
+        AgedPart aged;
+        aged.life = life::life_of(project, id, used, today, used.empty() ? life::WireShare() : wire,
+                                  part.kind == PartKind::Spring ? loads_of(project, id, used)
+                                                                : std::vector<life::LoadReading>());
+        if (used.empty() && aged.life.claims.empty())
+            continue;
+        aged.name = part.name;
+        aged.serial = part.serial;
+        aged.kind = part.kind;
+        for (const auto& [number, entry] : project.of(EntryKind::Log)) {
+            const auto failed = entry.numbers.find("part");
+            aged.failures += entry.words.contains("mode") && failed != entry.numbers.end() &&
+                             static_cast<Id>(failed->second) == id;
+        }
+        out.parts.push_back(std::move(aged));
+    }
+    const auto urgency = [](const AgedPart& one) {
+        return one.life.claims.empty() ? -1.0 : one.life.claims.front().used;
+    };
+    std::ranges::stable_sort(out.parts, std::greater<>(), urgency);
+    return out;
+}
+
+std::optional<LashTrend> lash_trend(const Project& project, Id build) {
+    std::vector<std::pair<double, double>> read; // day, lash
+    for (const auto& [id, sheet] : project.of(EntryKind::Sheet)) {
+        const auto at = project.revisions.find(sheet.revision);
+        const auto day = life::day_of(sheet.when);
+        if (at == project.revisions.end() || at->second.build != build || !day)
+            continue;
+        std::optional<bench::SheetDraft> kept;
+        if (const auto said = sheet.numbers.find("lash_mm"); said != sheet.numbers.end())
+            read.emplace_back(*day, said->second * 1e-3);
+        else if (readings_of(sheet, kept) && kept->kind == "lash") {
+            std::vector<double> all;
+            for (const bench::SheetRow& row : kept->rows)
+                if (!row.cells.empty() && !row.cells.front().empty())
+                    all.push_back(mean(row.cells.front()));
+            if (!all.empty())
+                read.emplace_back(*day, mean(all));
+        }
+    }
+    if (read.size() < 3)
+        return std::nullopt;
+    std::ranges::stable_sort(read, {}, [](const auto& one) { return one.first; });
+    std::vector<life::DatedUse> use; // of the build: what any of its revisions ran
+    for (const EntryKind kind : {EntryKind::Log, EntryKind::RigRun})
+        for (const auto& [id, entry] : project.of(kind))
+            if (const auto one = life::use_in(entry))
+                if (const auto at = project.revisions.find(entry.revision);
+                    at != project.revisions.end() && at->second.build == build)
+                    use.push_back(*one);
+    LashTrend out;
+    for (const auto& [day, lash] : read) {
+        out.cycles.push_back(cycles_before(use, day));
+        out.lash_m.push_back(lash);
+    }
+    if (out.cycles.back() <= out.cycles.front())
+        return std::nullopt;
+    out.trend = life::trend_of(out.cycles, out.lash_m);
+    return out;
+}
+
+} // namespace bathmos::session

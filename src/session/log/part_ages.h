@@ -1,0 +1,45 @@
+// How old every part of a project is: its use by the record, its wire by the model, its loads by the tester.
+#pragma once
+
+#include "core/life/part_life.h"
+#include "core/life/trend.h"
+#include "core/tasks/tasks.h"
+
+namespace bathmos::session {
+
+/// The wire's stress by speed, of each revision that ran with coil springs.
+using FatigueByRevision = std::map<Id, std::vector<life::SpringFatigue>>;
+
+/// By the full model, at the speeds that were run; slow: not for the window's thread. A revision that cannot
+/// be run is left out. Throws Stopped.
+FatigueByRevision fatigue_by_revision(const Project& project, const life::UseByPart& use,
+                                      const ProgressSink& progress = {}, const std::stop_token& stop = {});
+
+/// Loads of a spring of the shelf over its cycles: of the sheets taken while it was fitted, those at the
+/// height of the first of them; of a set the mean, or the spring of that serial.
+std::vector<life::LoadReading> loads_of(const Project& project, Id part,
+                                        const std::vector<life::DatedUse>& use);
+
+struct AgedPart {
+    life::PartLife life;
+    std::string name, serial;
+    PartKind kind = PartKind::Spring;
+    std::size_t failures = 0; ///< of the record
+};
+struct PartAges {
+    std::vector<AgedPart>
+        parts; ///< the most urgent first; those with use, or of which anybody says how long they last
+    std::size_t silent = 0; ///< rig runs that say nothing of their time
+};
+/// `today`: days, life::day_of. `fatigue` null: wires are not counted.
+PartAges part_ages(const Project& project, double today, const FatigueByRevision* fatigue = nullptr);
+
+/// Lash readings of a build's sheets over the cycles that it has run: how they drift.
+struct LashTrend {
+    std::vector<double> cycles, lash_m;
+    life::Trend trend;
+};
+/// Empty under three sheets.
+std::optional<LashTrend> lash_trend(const Project& project, Id build);
+
+} // namespace bathmos::session
