@@ -178,8 +178,6 @@ bool shoot_lobes(MainWindow& window, const std::function<void(const QString&)>& 
     wait_for([&] { return flags->count() > 0; });
     flags->setCurrentRow(std::min(2, flags->count() - 1));
     shoot(QStringLiteral("lobe"));
-    tabs->setCurrentIndex(2);
-    shoot(QStringLiteral("lobe-gauge"));
     tabs->setCurrentIndex(5);
     list->setCurrentRow(0); // the lobe in hand
     window.findChild<QPushButton*>(QStringLiteral("design_take"))->click();
@@ -223,38 +221,17 @@ bool shoot_dyno(MainWindow& window, const std::function<void(const QString&)>& s
     return good;
 }
 
-// The answer with the evidence, with what would help, and the engine whose valves are innocent.
-bool shoot_verdict(MainWindow& window, const std::function<void(const QString&)>& shoot) {
+// The answer with the evidence, and what would help.
+bool shoot_verdict(MainWindow& window, const std::function<void()>& shoot) {
     window.show_station(QStringLiteral("station_verdict"));
     auto* record = window.findChild<QPushButton*>(QStringLiteral("verdict_record"));
     auto* help = window.findChild<QPushButton*>(QStringLiteral("verdict_try"));
-    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("verdict_tabs"));
     bool good = wait_for([&] { return record->isEnabled(); });
     help->click();
     auto* outcomes = window.findChild<QTableWidget*>(QStringLiteral("verdict_outcomes"));
     good = wait_for([&] { return outcomes->rowCount() > 1; }) && good;
     good = wait_for([&] { return help->isEnabled(); }) && good;
-    shoot(QStringLiteral("verdict"));
-    tabs->setCurrentIndex(1);
-    const Id before = window.document().shown();
-    for (const auto& [id, build] : window.document().project().builds)
-        if (build.head && window.document().project().revisions.at(build.head).assembly.train.hydraulic())
-            window.document().show(build.head);
-    if (window.document().shown() != before) {
-        settle();
-        window.findChild<QPushButton*>(QStringLiteral("verdict_weigh"))->click();
-        settle();
-        good = wait_for([&] {
-                   return record->isEnabled() && !window.dyno().running() &&
-                          window.sweep().state() == SweepRunner::State::Done;
-               }) &&
-               good;
-        settle(); // its uncertainty is begun
-        good = wait_for([&] { return !window.uncertainty().running(); }) && good;
-        shoot(QStringLiteral("verdict-innocent"));
-        window.document().show(before);
-    }
-    tabs->setCurrentIndex(0);
+    shoot();
     return good;
 }
 
@@ -305,7 +282,7 @@ bool write_shots(MainWindow& window, const QString& folder) {
     shoot(QStringLiteral("rig"));
     good = shoot_calibration(window, [&] { shoot(QStringLiteral("rig-calibrate")); }) && good;
     good = shoot_dyno(window, shoot) && good;
-    good = shoot_verdict(window, shoot) && good;
+    good = shoot_verdict(window, [&] { shoot(QStringLiteral("verdict")); }) && good;
     good = shoot_log(window, shoot) && good;
     window.show_station(QStringLiteral("station_rig"));
     good = wait_for([&] {

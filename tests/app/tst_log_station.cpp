@@ -29,6 +29,7 @@ class Logging : public ProjectFixture {
     QTableWidget& lines() { return *find<QTableWidget>("log_lines"); }
     QString line(int row, int column) { return lines().item(row, column)->text(); }
     void look_for(const QString& words) {
+        find<QLineEdit>("log_words")->clear();
         type("log_words", words);
         wait_for_redraw();
     }
@@ -190,7 +191,7 @@ class TstLogStation : public QObject {
         f.type("note_title", "x");
         f.type("note_when", "soon");
         refused("no date");
-        f.type("note_when", "");
+        f.find<QLineEdit>("note_when")->clear();
         f.choose("note_kind", "Engine use");
         refused("no time at a speed");
         f.type("note_use", "fast");

@@ -28,7 +28,9 @@ class EngineUse {
 
     /// By the class's lower end, rpm.
     const std::map<int, ClassUse>& classes() const { return classes_; }
+    /// Of all classes.
     double seconds() const;
+    /// Likewise.
     double cycles() const;
     /// Cycles in classes that lie above a speed, the class with it by its share.
     double cycles_above(double speed_rpm) const;

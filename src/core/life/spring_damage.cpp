@@ -63,6 +63,12 @@ SpringStress stress_at(const Motion& m, const std::vector<std::vector<double>>& 
     return out;
 }
 
+void require_wire(double wire_m) {
+    if (!(wire_m > 1e-4 && wire_m < 0.05))
+        throw InputError({"", "wire_mm", fmt::format("{:g} mm is no wire of a valve spring", 1e3 * wire_m),
+                          "0.1 to 50 mm"});
+}
+
 } // namespace
 
 const std::vector<WireKind>& wire_kinds() {
@@ -75,9 +81,7 @@ const WireKind& find_wire(std::string_view key) {
 }
 
 WireLine::WireLine(const WireKind& kind, double wire_m) {
-    if (!(wire_m > 1e-4 && wire_m < 0.05))
-        throw InputError({"", "wire_mm", fmt::format("{:g} mm is no wire of a valve spring", 1e3 * wire_m),
-                          "0.1 to 50 mm"});
+    require_wire(wire_m);
     shear_Pa_ = kShearOfTensile * kind.strength_Pa / std::pow(1e3 * wire_m, kind.exponent);
     endurance_Pa_ = kAmplitude_Pa / (1 - kMean_Pa / shear_Pa_);
     slope_ = std::log(kEndurance_cycles / kShort_cycles) / std::log(kShortShare * shear_Pa_ / endurance_Pa_);

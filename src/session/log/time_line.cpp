@@ -38,7 +38,7 @@ constexpr std::pair<EntryKind, LineKind> kEntryLines[] = {
     {EntryKind::Waiver, LineKind::Waiver},   {EntryKind::Log, LineKind::Note},
 };
 
-std::string word_of(const Entry& entry, const std::string& key) {
+std::string said_in(const Entry& entry, const std::string& key) {
     const auto at = entry.words.find(key);
     return at == entry.words.end() ? std::string() : at->second;
 }
@@ -86,9 +86,9 @@ LogLine line_of(const Project& project, LineKind kind, Id id, const Entry& entry
     out.title = entry.name;
     out.text = entry.text;
     if (out.kind == LineKind::Failure)
-        out.title += (out.title.empty() ? "" : ": ") + word_of(entry, "mode");
-    join(out.text, word_of(entry, "place"));
-    join(out.text, word_of(entry, "changed"));
+        out.title += (out.title.empty() ? "" : ": ") + said_in(entry, "mode");
+    join(out.text, said_in(entry, "place"));
+    join(out.text, said_in(entry, "changed"));
     if (out.kind == LineKind::Use || out.kind == LineKind::Run)
         join(out.text, use_words(entry));
     join(out.text, entry.who);
@@ -251,7 +251,7 @@ Entry log_entry(const LogNote& note, const Project& project) {
 }
 
 LineKind line_kind_of(const Entry& entry) {
-    return find_line_kind(word_of(entry, "kind")).value_or(LineKind::Note);
+    return find_line_kind(said_in(entry, "kind")).value_or(LineKind::Note);
 }
 
 } // namespace bathmos::session
