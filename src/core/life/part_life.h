@@ -27,6 +27,7 @@ struct UseByPart {
     std::map<Id, std::vector<DatedUse>> parts; ///< by day
     std::size_t silent = 0;                    ///< runs and pulls that say nothing of their time and speed
 };
+/// By the log, rig runs and pulls of a project; one that stands for several places of a revision once.
 UseByPart use_by_part(const Project& project);
 
 /// By which rule a part's life is counted.
