@@ -39,7 +39,7 @@ class Listening {
         path = setup.recording;
         session.emplace(std::move(setup));
     }
-    bool wait_until(const std::function<bool(const LiveSnapshot&)>& so, int milliseconds = 60'000) const {
+    bool wait_until(const std::function<bool(const LiveSnapshot&)>& so, int milliseconds = 180'000) const {
         return QTest::qWaitFor([&] { return so(session->snapshot()); }, milliseconds);
     }
     bool told(const std::string& part) const {
@@ -145,7 +145,7 @@ class TstLiveSession : public QObject {
         RigServer server(setup);
         Listening rig(server, stops);
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));
-        rig.session->start(live::steps_programme(3000, 7000, 1000, 400));
+        rig.session->start(live::steps_programme(5000, 7000, 1000, 100));
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.stopped.has_value(); }));
         const live::StopReason why = *rig.session->snapshot().stopped;
         QVERIFY2(why.rule == live::StopRule::Bounce, why.told.in_words().c_str());

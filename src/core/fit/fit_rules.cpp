@@ -223,7 +223,7 @@ void add_age(const FitInput& in, K kind, std::vector<Finding>& out) {
         return;
     const bool over = age->second.used >= 1;
     add(out, over ? Severity::Stop : Severity::Warn, ("parts." + std::string(info(kind).key)).c_str(),
-        fmt::format("the {} has done {}", info(kind).key, age->second.told),
+        fmt::format("{} are behind the {}", age->second.told, info(kind).key),
         over ? "its life is over: replace it, by its maker's instructions"
              : "four fifths of its life are over: plan the next one");
 }
