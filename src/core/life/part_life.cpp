@@ -111,7 +111,7 @@ std::vector<Rule> rules_of(const Part& part, const Before& before, const WireSha
             return sum;
         };
         out.push_back(
-            {{LifeRule::Wire, 0, 1, true, "stress of the wire by the full model [Zimmerli, Goodman, Miner]"},
+            {{LifeRule::Wire, 0, 1, true, "stress of the wire by the full model [Zimmerli, Smith, Miner]"},
              share,
              0});
     }

@@ -23,6 +23,7 @@ const std::vector<WireKind> kWires = {
 };
 constexpr double kShearOfTensile = 0.67;
 constexpr double kAmplitude_Pa = 398 * kMPa, kMean_Pa = 534 * kMPa; // peened [Zimmerli]
+constexpr double kSteepest = 60;
 constexpr double kEndurance_cycles = 1e7, kShort_cycles = 1e3, kShortShare = 0.9;
 constexpr double kLeastRange_share = 0.01; // of the strength: ripples below are passed over
 
@@ -83,21 +84,20 @@ const WireKind& find_wire(std::string_view key) {
 WireLine::WireLine(const WireKind& kind, double wire_m) {
     require_wire(wire_m);
     shear_Pa_ = kShearOfTensile * kind.strength_Pa / std::pow(1e3 * wire_m, kind.exponent);
-    endurance_Pa_ = kAmplitude_Pa / (1 - kMean_Pa / shear_Pa_);
+    endurance_Pa_ = std::sqrt((kMean_Pa + kAmplitude_Pa) * kAmplitude_Pa);
     slope_ = std::log(kEndurance_cycles / kShort_cycles) / std::log(kShortShare * shear_Pa_ / endurance_Pa_);
-    // Peened thick wire is as strong about nothing as it is at once: the line then falls as steeply as any.
-    if (!(slope_ > 3 && slope_ < 60))
-        slope_ = 60;
+    if (!(slope_ > 0 && slope_ < kSteepest)) // soft thick wire: the published amplitude is all that it stands
+        slope_ = kSteepest;
 }
 
+// Goodman's line is no good here: close to the strength, where springs that are pressed once beyond their
+// yield run for years, it says that they break standing still.
 double WireLine::cycles_to_failure(double low_Pa, double high_Pa) const {
-    const double amplitude = 0.5 * (high_Pa - low_Pa), mean = std::max(0.0, 0.5 * (high_Pa + low_Pa));
-    if (amplitude <= 0)
+    const double amplitude = 0.5 * (high_Pa - low_Pa);
+    if (amplitude <= 0 || high_Pa <= 0)
         return std::numeric_limits<double>::infinity();
-    if (mean >= shear_Pa_)
-        return 1;
-    const double about_nothing = amplitude / (1 - mean / shear_Pa_);
-    return std::max(1.0, kEndurance_cycles * std::pow(endurance_Pa_ / about_nothing, slope_));
+    return std::max(1.0,
+                    kEndurance_cycles * std::pow(endurance_Pa_ / std::sqrt(high_Pa * amplitude), slope_));
 }
 
 double WireLine::damage(const std::vector<LoadCycle>& cycles) const {

@@ -21,12 +21,12 @@ const std::vector<WireKind>& wire_kinds();
 /// By its key; the usual one where there is none.
 const WireKind& find_wire(std::string_view key);
 
-/// What a wire stands, an estimate: the line is so steep that a tenth in stress is a factor of twenty in
+/// What a wire stands, an estimate: the line is so steep that a tenth in stress is a factor of five in
 /// life, so it warns of a spring that is worked too hard, and tells no hour of its end. Amplitude
-/// and mean that peened wire of any kind stood for ten million cycles [Zimmerli 1957], carried to other means
-/// by Goodman's line to the strength in torsion; fewer cycles by Basquin's line from there to nine tenths of
-/// that strength at a thousand; smaller amplitudes on the line's continuation [Miner, elementary: on the safe
-/// side].
+/// and mean that peened wire of any kind stood for ten million cycles [Zimmerli 1957], carried to others by
+/// the root of highest stress times amplitude [Smith, Watson & Topper 1970]; other lives by Basquin's line
+/// from there to nine tenths of the strength in torsion, to and fro, at a thousand; smaller amplitudes on its
+/// continuation [Miner 1945, elementary: on the safe side].
 class WireLine {
   public:
     /// Wire thickness in m: the smaller side where it is not round. Throws InputError where it is none.

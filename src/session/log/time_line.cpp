@@ -54,7 +54,7 @@ std::string part_words(const Part& part) {
 
 void join(std::string& text, const std::string& more) {
     if (!more.empty())
-        text += (text.empty() ? "" : "; ") + more;
+        text += (text.empty() ? "" : text.ends_with('.') ? " " : "; ") + more;
 }
 
 // Build and revision in words, and the parts by name.

@@ -15,6 +15,8 @@ namespace bathmos::app {
 
 namespace {
 
+constexpr int kWidest_px = 210; // so that nine columns stand beside the form
+
 QString name_of(const session::AgedPart& part) {
     return words(part.serial.empty() ? part.name : part.name + " " + part.serial);
 }
@@ -58,7 +60,8 @@ LifeView::LifeView(Context context, QWidget* parent)
     trends_->setObjectName(QStringLiteral("life_trends"));
     trends_->setWordWrap(true);
     table_->set_headings({tr("part"), tr("kind"), tr("million cycles"), tr("hours"), tr("runs"), tr("used"),
-                          tr("of"), tr("at this pace over"), tr("failed")});
+                          tr("of"), tr("over on"), tr("failed")});
+    table_->horizontalHeader()->setMaximumSectionSize(kWidest_px);
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     layout->addWidget(words_);
     layout->addWidget(table_, 1);
