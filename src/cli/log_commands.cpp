@@ -124,14 +124,15 @@ std::string table_of(const session::PartAges& ages) {
         if (life.claims.empty())
             out += "  nobody says how long it lasts\n";
         else
-            out += fmt::format(
-                "  {:.0f} % by {}{}{}{}\n", 100 * life.claims.front().used,
-                session::name_of(life.claims.front().rule),
-                life.claims.front().estimated ? " (estimate)" : "",
-                life.over()  ? ", OVER"
-                : life.due() ? ", DUE"
-                             : "",
-                life.over_day && !life.over() ? ", over on " + session::date_text(*life.over_day) : "");
+            out += fmt::format("  {:.0f} % by {}{}{}{}\n", 100 * life.claims.front().used,
+                               session::name_of(life.claims.front().rule),
+                               life.claims.front().estimated ? " (estimate)" : "",
+                               life.over()  ? ", OVER"
+                               : life.due() ? ", DUE"
+                                            : "",
+                               life.over_day && *life.over_day < session::kFurthestDay && !life.over()
+                                   ? ", over on " + session::date_text(*life.over_day)
+                                   : "");
     }
     return out;
 }

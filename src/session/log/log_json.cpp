@@ -13,8 +13,6 @@ namespace {
 using io::Json;
 using io::rounded;
 
-constexpr double kFurthestDay = 40'000; // some day in 2079: further on nobody plans
-
 Json date_json(const std::optional<double>& day) {
     return day && *day < kFurthestDay ? Json(date_text(*day)) : Json(nullptr);
 }

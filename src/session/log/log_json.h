@@ -19,6 +19,9 @@ std::string ages_json(const PartAges& ages);
 /// [{name, share, by_speed}]}.
 std::string use_json(const life::LoggedUse& use, const std::vector<life::SpringFatigue>& springs);
 
+/// Some day in 2079: further on nobody plans, and no date is told.
+inline constexpr double kFurthestDay = 40'000;
+
 /// "2026-02-27" of days since 1970-01-01.
 std::string date_text(double day);
 

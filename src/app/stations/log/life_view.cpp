@@ -121,9 +121,10 @@ void LifeView::fill() {
         table_->set_cell(row, 6, known ? claim_words(life.claims.front()) : tr("nobody says how long"),
                          false);
         table_->set_cell(row, 7,
-                         life.over()     ? tr("now")
-                         : life.over_day ? words(session::date_text(*life.over_day))
-                                         : QString(),
+                         life.over() ? tr("now")
+                         : life.over_day && *life.over_day < session::kFurthestDay
+                             ? words(session::date_text(*life.over_day))
+                             : QString(),
                          false);
         table_->set_cell(row, 8, part.failures ? QString::number(part.failures) : QString());
     }
