@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <ranges>
 
 namespace bathmos::session {
 
@@ -35,7 +36,7 @@ constexpr std::pair<EntryKind, LineKind> kEntryLines[] = {
     {EntryKind::Sheet, LineKind::Sheet},     {EntryKind::RigRun, LineKind::Run},
     {EntryKind::DynoPull, LineKind::Pull},   {EntryKind::Plan, LineKind::Campaign},
     {EntryKind::Verdict, LineKind::Verdict}, {EntryKind::Calibration, LineKind::Calibration},
-    {EntryKind::Waiver, LineKind::Waiver},   {EntryKind::Log, LineKind::Note},
+    {EntryKind::Waiver, LineKind::Waiver},
 };
 
 std::string said_in(const Entry& entry, const std::string& key) {
@@ -176,6 +177,8 @@ std::vector<LogLine> time_line(const Project& project) {
     for (const auto& [entry_kind, kind] : kEntryLines)
         for (const auto& [id, entry] : project.of(entry_kind))
             out.push_back(line_of(project, kind, id, entry));
+    for (const auto& [id, entry] : project.of(EntryKind::Log) | std::views::reverse)
+        out.push_back(line_of(project, LineKind::Note, id, entry));
     for (const auto& [id, set] : project.limits)
         if (!set.when.empty())
             out.push_back({LineKind::Limits, id, 0, 0, set.when, set.name, set.reason, ""});

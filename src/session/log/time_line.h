@@ -43,7 +43,8 @@ struct LogLine {
     std::string where;                ///< "intake r2 winter"
     std::vector<std::string> parts{}; ///< names and serials of parts that it is about
 };
-/// All lines, the newest first; of one moment, in the order of their numbers.
+/// All lines, the newest first; of one moment, in the order of their numbers; what was added by hand, the
+/// later number first.
 std::vector<LogLine> time_line(const Project& project);
 
 /// Which lines are looked at. Empty sets and words: all.
