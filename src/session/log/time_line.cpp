@@ -6,7 +6,6 @@
 
 #include <algorithm>
 #include <fmt/format.h>
-#include <ranges>
 
 namespace bathmos::session {
 
@@ -177,8 +176,9 @@ std::vector<LogLine> time_line(const Project& project) {
     for (const auto& [entry_kind, kind] : kEntryLines)
         for (const auto& [id, entry] : project.of(entry_kind))
             out.push_back(line_of(project, kind, id, entry));
-    for (const auto& [id, entry] : project.of(EntryKind::Log) | std::views::reverse)
-        out.push_back(line_of(project, LineKind::Note, id, entry));
+    const auto& by_hand = project.of(EntryKind::Log);
+    for (auto at = by_hand.rbegin(); at != by_hand.rend(); ++at)
+        out.push_back(line_of(project, LineKind::Note, at->first, at->second));
     for (const auto& [id, set] : project.limits)
         if (!set.when.empty())
             out.push_back({LineKind::Limits, id, 0, 0, set.when, set.name, set.reason, ""});
