@@ -146,8 +146,8 @@ class TstVerdict : public QObject {
         QCOMPARE(keys.size(), kCauses);
         for (std::size_t i = 0; i < kSymptoms; ++i) {
             const SymptomInfo& symptom = info(static_cast<Symptom>(i));
-            const bool reading_of_its_own = static_cast<Symptom>(i) == Symptom::RunReads ||
-                                            static_cast<Symptom>(i) == Symptom::Failed;
+            const bool reading_of_its_own =
+                static_cast<Symptom>(i) == Symptom::RunReads || static_cast<Symptom>(i) == Symptom::Failed;
             QVERIFY2(!symptom.source.empty() && !symptom.label.empty() &&
                          symptom.under.empty() == reading_of_its_own,
                      symptom.key.data());
