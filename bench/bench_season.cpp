@@ -3,6 +3,8 @@
 #include "app/shell/main_window.h"
 #include "core/train/train_starter.h"
 #include "io/project/store.h"
+#include "session/log/part_ages.h"
+#include "session/log/time_line.h"
 #include "session/project/project_session.h"
 #include "timing.h"
 
@@ -48,6 +50,27 @@ void without_a_window(const fs::path& path) {
     fmt::print("undo: {:.1f} ms\n", seconds_of([&] { session.undo(); }) * 1e3);
 }
 
+// Ten years of lines: the log made, then searched.
+void a_log(const fs::path& path) {
+    const Store store = Store::open(path);
+    Project project = store.project();
+    for (Id i = 1; i <= 5000; ++i) {
+        Entry& entry = project.of(EntryKind::Log)[i];
+        entry.name = fmt::format("line {}", i);
+        entry.text = i % 100 ? "nothing to tell, run as planned" : "a rocker stud was found loose";
+        entry.when = now_text();
+        entry.revision = i;
+        entry.words["kind"] = "use";
+        entry.numbers = {{"s_at_6000", 60}, {"s_at_7100", 20}, {"s_at_1500", 600}};
+    }
+    std::optional<session::Log> log;
+    fmt::print("log of 10 000 lines: {:.0f} ms\n", seconds_of([&] { log.emplace(project); }) * 1e3);
+    std::size_t found = 0;
+    const double searched = seconds_of([&] { found = log->find({.words = "stud loo"}).size(); });
+    fmt::print("searched: {:.2f} ms, {} lines\n", searched * 1e3, found);
+    fmt::print("ages: {:.0f} ms\n", seconds_of([&] { session::part_ages(project, 20'600); }) * 1e3);
+}
+
 void in_the_window(const fs::path& path) {
     app::Theme::load_fonts();
     app::MainWindow window(app::WindowOptions{});
@@ -80,6 +103,7 @@ int main(int argc, char** argv) {
     build(path, 5000);
     { Store first = Store::open(path); } // the copy beside it is made once
     without_a_window(path);
+    a_log(path);
     in_the_window(path);
     fs::remove_all(folder);
 }

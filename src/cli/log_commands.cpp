@@ -67,6 +67,8 @@ session::LogNote note_of(const LogOptions& o, const Project& project, const std:
         const life::LoggedUse logged = io::read_use(o.use, {}, stop);
         if (logged.gaps > 0)
             note(fmt::format("{} gaps of together {:.0f} s left out", logged.gaps, logged.left_out_s));
+        if (logged.lost > 0)
+            note(fmt::format("{} readings that no engine has left out", logged.lost));
         out.use = logged.use;
         if (out.title.empty())
             out.title = io::shown_path(std::filesystem::path(o.use).filename());
@@ -150,7 +152,7 @@ void life_of_project(const LifeOptions& o, const std::stop_token& stop) {
     const session::PartAges ages =
         session::part_ages(store.project(), *day, o.without_wire ? nullptr : &fatigue);
     if (ages.silent > 0)
-        note(fmt::format("{} rig runs say nothing of their time: not counted", ages.silent));
+        note(fmt::format("{} records say nothing of time and speed: not counted", ages.silent));
     if (!o.summary.empty())
         return write_if(o.summary, session::ages_json(ages));
     say(table_of(ages));

@@ -71,7 +71,8 @@ class Fixture {
             [this] {
                 const QString path = ask("open_sheets", next_path);
                 return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));
-            }};
+            },
+            [this] { return ask("open_logger", next_path); }};
         window = std::make_unique<MainWindow>(options);
         window->uncertainty().set_automatic(false); // seconds of work that few tests are about
         window->show();

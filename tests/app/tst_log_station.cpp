@@ -67,6 +67,7 @@ class TstLogStation : public QObject {
         Logging f("log_find");
         const int all = f.lines().rowCount();
         QVERIFY(all > 15);
+        QVERIFY(f.find<QLabel>("log_count")->text().startsWith("lines: "));
         CONTAINS(f.find<QLabel>("log_count")->text().toStdString(), std::to_string(all));
         f.look_for("missed gear");
         QCOMPARE(f.lines().rowCount(), 1);
@@ -164,6 +165,7 @@ class TstLogStation : public QObject {
         std::ofstream(f.next_path.toStdString()) << "time_s,rpm\n0,6000\n1,6000\n2,6000\n60,3000\n";
         f.choose("note_kind", "Engine use");
         f.click("note_logger");
+        QTRY_VERIFY(!f.find<QPushButton>("note_logger")->text().startsWith("Reading"));
         CONTAINS(f.window->message().toStdString(), "1 gaps");
         CONTAINS(f.find<QPushButton>("note_logger")->text().toStdString(), "100 cycles");
         f.add();
@@ -207,7 +209,34 @@ class TstLogStation : public QObject {
         f.next_path = source_path("README.md");
         f.choose("note_kind", "Engine use");
         f.click("note_logger");
+        QTRY_VERIFY(!f.find<QPushButton>("note_logger")->text().startsWith("Reading"));
         CONTAINS(f.window->message().toStdString(), "README.md");
+    }
+
+    void what_runs_can_be_stopped_and_says_so() {
+        Logging f("log_stop");
+        QTRY_VERIFY_WITH_TIMEOUT(!f.station().life().counting(), kPatience_ms);
+        f.choose("note_kind", "Engine use");
+        f.type("note_use", "6000:60");
+        f.add(); // the wires are asked for anew
+        QVERIFY(f.station().life().counting());
+        f.trigger("stop");
+        QVERIFY(!f.station().life().counting());
+        CONTAINS(f.find<QLabel>("life_words")->text().toStdString(), "it was stopped");
+        // A logger's file of a million lines.
+        f.next_path = Fixture::folder().filePath("long.csv");
+        {
+            std::ofstream file(f.next_path.toStdString());
+            file << "time_s,rpm\n";
+            for (int i = 0; i < 1'000'000; ++i)
+                file << i << ",6000\n";
+        }
+        f.click("note_logger");
+        QCOMPARE(f.find<QPushButton>("note_logger")->text(), QString("Reading …"));
+        QVERIFY(!f.find<QPushButton>("note_add")->isEnabled());
+        f.trigger("stop");
+        QCOMPARE(f.find<QPushButton>("note_logger")->text(), QString("Logger's file…"));
+        QVERIFY(f.find<QPushButton>("note_add")->isEnabled());
     }
 
     void without_a_project_the_station_offers_the_next_step() {

@@ -112,14 +112,26 @@ class TstLife : public QObject {
         QCOMPARE(found.gaps, std::size_t(1));
         NEAR(found.left_out_s, 60, 1e-9);
         QCOMPARE(found.excursions.size(), std::size_t(2)); // nobody knows what was between
-        // A reading that no engine has neither counts nor makes an excursion.
-        const LoggedUse spike = use_of({0, 1, 2, 3}, {6000, 1e9, 6000, 6000}, 7000);
-        NEAR(spike.use.seconds(), 1, 1e-9);
+        // A reading that no engine has neither counts nor makes an excursion: the line goes on over it.
+        for (const double absurd : {1e9, -5.0, std::nan("")}) {
+            const LoggedUse lost = use_of({0, 1, 2, 3}, {6000, absurd, 6000, 6000}, 7000);
+            NEAR(lost.use.cycles(), 150, 1e-9);
+            QCOMPARE(lost.lost, std::size_t(1));
+            QCOMPARE(lost.excursions.size(), std::size_t(0));
+        }
+        // One that jumps up and down again within a tenth of a second is none either; a missed gear is one.
+        const LoggedUse spike = use_of({0, 0.1, 0.2, 0.3}, {6000, 28000, 6000, 6000}, 7000);
+        NEAR(spike.use.cycles(), 15, 1e-9);
+        QCOMPARE(spike.lost, std::size_t(1));
         QCOMPARE(spike.excursions.size(), std::size_t(0));
+        const LoggedUse missed = use_of({0, 0.1, 0.3, 0.5}, {7000, 9000, 9100, 6000}, 8600);
+        QCOMPARE(missed.excursions.size(), std::size_t(1));
+        QCOMPARE(missed.lost, std::size_t(0));
         QCOMPARE(use_of({0, 1, 2}, {0, 0, 0}).use.cycles(), 0.0);
         CONTAINS(problem_of([] { use_of({0, 2, 1}, {1, 1, 1}); }).location, "reading 3");
         CONTAINS(problem_of([] { use_of({0, 1}, {-5, 1e9}); }).what, "no reading");
         CONTAINS(problem_of([] { use_of({0}, {5}); }).mend, "at least two");
+        CONTAINS(problem_of([] { use_of({0, 1}, {5}); }).what, "2 times and 1 speeds");
     }
 
     void numbers_of_a_record_give_the_use_again() {
@@ -219,6 +231,18 @@ class TstLife : public QObject {
         CONTAINS(problem_of([&] { fatigue_of(train, {}, ""); }).what, "no speed");
     }
 
+    void a_starter_s_speed_and_idling_cost_what_a_slow_turn_does() {
+        EngineUse use;
+        use.add(190, 30);
+        use.add(900, 600);
+        use.add(6100, 1);
+        QCOMPARE(speeds_of(use), (std::vector<double>{1000, 6125}));
+        const auto found = fatigue_of(starter_train(), speeds_of(use), "");
+        EngineUse slow;
+        slow.add(190, 30);
+        NEAR(found[0].share(slow) / (190 * 30 / 120.0 * found[0].by_speed[0].damage), 1, 1e-9);
+    }
+
     void use_counts_for_the_parts_that_were_fitted_then() {
         Bench b;
         b.use(1, "2026-02-01T10:00:00Z", 6000, 1200); // before the spring was changed: 60 000 cycles
@@ -231,6 +255,23 @@ class TstLife : public QObject {
         b.use(3, "2026-03-11", 6000, 120, EntryKind::RigRun); // a rig turns one valve
         NEAR(b.cycles_of(2), 186'000, 1e-6);
         NEAR(b.cycles_of(3), 126'000, 1e-6);
+        // What cannot be read is told, and leaves the rest as it is.
+        Entry& bad = b.project.of(EntryKind::Log)[77];
+        bad.revision = 3;
+        bad.words["kind"] = "use";
+        bad.numbers = {{"s_at_fast", 3}};
+        QVERIFY(!use_in(bad));
+        QCOMPARE(use_by_part(b.project).silent, std::size_t(1));
+        bad.numbers = {{"s_at_6000", -3}};
+        NEAR(b.cycles_of(3), 126'000, 1e-6);
+        QCOMPARE(use_by_part(b.project).silent, std::size_t(1));
+        b.project.of(EntryKind::Log).erase(77);
+        // Builds of no engine have nothing to do with each other.
+        for (auto& [id, build] : b.project.builds)
+            build.engine = 0;
+        NEAR(b.cycles_of(2), 6'000, 1e-6);
+        for (auto& [id, build] : b.project.builds)
+            build.engine = 1;
         b.project.of(EntryKind::DynoPull)[1].revision = 3; // seconds, which no pull writes down
         b.project.of(EntryKind::RigRun)[9].revision = 3;   // one of before, that does not say its time
         QCOMPARE(use_by_part(b.project).silent, std::size_t(1));
@@ -263,6 +304,13 @@ class TstLife : public QObject {
         QVERIFY(worn.claims[0].rule == LifeRule::Wire && worn.claims[0].estimated);
         NEAR(worn.claims[0].used, 1.2, 1e-9);
         QVERIFY(worn.over() && *worn.over_day == today);
+        // A wire that is known for a part of its use only is not counted at all.
+        int asked = 0;
+        const PartLife unknown = life_of(b.project, 3, uses, today, [&](Id, const EngineUse&) {
+            return ++asked == 3 ? std::nullopt : std::optional(9.0);
+        });
+        QVERIFY(std::ranges::none_of(unknown.claims,
+                                     [](const LifeClaim& c) { return c.rule == LifeRule::Wire; }));
         const PartLife tired =
             life_of(b.project, 3, uses, today, {}, {{100'000, 800}, {300'000, 788}, {500'000, 776}});
         QVERIFY(tired.claims[0].rule == LifeRule::LoadLoss);
@@ -293,6 +341,15 @@ class TstLife : public QObject {
         NEAR(*exact.reaches(11), 5, 1e-9);
         QVERIFY(!trend_of({0, 1}, {1, 3}).drifts); // two readings have no noise to be beyond
         QVERIFY(!trend_of({0, 1, 2}, {3, 3, 3}).reaches(4));
+    }
+
+    void the_part_that_a_line_names_is_a_number_of_a_record_or_none() {
+        Entry entry;
+        QCOMPARE(part_named(entry), Id(0));
+        for (const double odd : {-1.0, 1e300, 0.0})
+            QCOMPARE(part_named({{}, 0, {}, {}, {}, {{"part", odd}}, {}, {}}), Id(0));
+        entry.numbers["part"] = 11;
+        QCOMPARE(part_named(entry), Id(11));
     }
 
     void dates_are_days() {

@@ -1,5 +1,5 @@
 // The record: one time line of everything, found by words, part and build; what is added by hand; how old the
-// parts are by it, with loads from the tester and wires by the model; ten years of it in no time.
+// parts are by it, with loads from the tester and wires by the model.
 #include "io/life/use_file.h"
 #include "io/project/project_folder.h"
 #include "io/sheet/sheet_draft.h"
@@ -116,6 +116,10 @@ class TstLog : public QObject {
         failure.mode = "worn";
         QCOMPARE(refused(failure), "part");
         failure.part = 11;
+        QCOMPARE(refused(failure), "revision");
+        failure.revision = 4; // of the other engine, which has none of these
+        QCOMPARE(refused(failure), "part");
+        failure.revision = 2;
         CONTAINS(log_entry(failure, project).name, "Locks");
         failure.kind = LineKind::Revision;
         QCOMPARE(refused(failure), "kind");
@@ -167,6 +171,45 @@ class TstLog : public QObject {
             expected += worst;
         }
         NEAR(wire->used, expected, 1e-12);
+    }
+
+    void the_model_is_asked_anew_where_a_train_or_its_use_is_another() {
+        Project project = demo();
+        const auto asked = [&] { return fatigue_asked(project, life::use_by_part(project)); };
+        const std::string before = asked();
+        QCOMPARE(asked(), before);
+        project.of(EntryKind::Log)[900] = log_entry(note("seen"), project);
+        QCOMPARE(asked(), before); // a note turns nothing
+        project.revisions.at(2).assembly.train.installed_height_m -= 1e-4;
+        const std::string lower = asked();
+        QVERIFY(lower != before);
+        project.revisions.at(2).assembly.parts.at(PartKind::Spring).facts.words["wire"] = "music";
+        QVERIFY(asked() != lower);
+        QVERIFY(fatigue_asked(Project(), {}).empty());
+    }
+
+    void a_record_that_cannot_be_read_leaves_the_log_usable() {
+        Project project = demo();
+        Entry& bad = project.of(EntryKind::Log)[900];
+        bad.name = "odd";
+        bad.revision = 2;
+        bad.words["kind"] = "use";
+        bad.numbers = {{"s_at_1e9", 3}, {"part", 1e300}};
+        const Log log(project);
+        QCOMPARE(titles(log, {.words = "odd"}), std::string("odd|"));
+        QCOMPARE(part_ages(project, 20'000).silent, std::size_t(1));
+    }
+
+    void a_spring_by_its_loads_has_no_wire_to_count() {
+        Project project = demo();
+        for (auto& [id, revision] : project.revisions)
+            for (Spring& spring : revision.assembly.train.springs)
+                spring.kind = LoadTable{{0.028, 0.045}, {1500, 600}, 0.05, 0.026, 0.01};
+        const FatigueByRevision fatigue = fatigue_by_revision(project, life::use_by_part(project));
+        for (const AgedPart& part : part_ages(project, 20'600, &fatigue).parts)
+            QVERIFY(std::ranges::none_of(part.life.claims, [](const life::LifeClaim& claim) {
+                return claim.rule == life::LifeRule::Wire;
+            }));
     }
 
     void loads_of_the_tester_and_lash_readings_drift() {
@@ -259,18 +302,20 @@ class TstLog : public QObject {
         NEAR(cycles("t;n\n0;6000,0\n1,5;6000,0\n2;6000,0\n"), 100, 1e-9);
         NEAR(cycles("0 6000\n1 6000\n2 6000\n"), 100, 1e-9);
         NEAR(cycles("time_s,rpm\n0,6000\n1,\n2,6000\n"), 100, 1e-9); // one left out, no gap
+        NEAR(cycles("time_s,rpm\n0,6000\n1,-1\n2,6000\n"), 100, 1e-9);
         const auto refused = [&](const std::string& text) {
             std::ofstream(path) << text;
             return problem_of([&] { io::read_use(path); });
         };
         CONTAINS(refused("time_s,rpm\n0,6000\n2,6000\n1,6000\n").what, "comes after");
+        QCOMPARE(refused("time_s,rpm\n0,6000\n2,6000\n1,6000\n").location, std::string("line 4"));
         CONTAINS(refused("time_s\n0\n1\n").what, "two or more");
         CONTAINS(refused("time_s,rpm\n0,fast\n1,2\n").source + refused("time_s,rpm\n0,1\n1,fast\n").what,
                  "fast");
         QVERIFY(!refused("").source.empty());
     }
 
-    void ten_years_of_lines_are_searched_in_no_time() {
+    void of_ten_years_of_lines_those_that_hold_the_words_are_found() {
         Project project = demo();
         for (Id i = 0; i < 5000; ++i) {
             Entry entry;

@@ -30,6 +30,7 @@ struct Dialogs {
     std::function<QString()> open_pull;                        ///< of a dyno
     std::function<QString()> open_campaign;
     std::function<QStringList()> open_sheets; ///< bench sheets, or files of a spring tester
+    std::function<QString()> open_logger;     ///< time and crank speed
 };
 
 /// The real ones, over a window.

@@ -1,5 +1,7 @@
 #include "core/fit/fit_rules.h"
 
+#include "core/life/part_life.h"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -20,7 +22,6 @@ constexpr double kRockerStop_m = 0.5e-3, kRockerWarn_m = 1.0e-3;
 constexpr double kPistonIntake_m = 2.0e-3, kPistonExhaust_m = 2.5e-3;
 constexpr double kValvesStop_m = 0.8e-3, kValvesWarn_m = 1.5e-3;
 constexpr double kMarkEdge_m = 0.75e-3; // physics.md 4
-constexpr double kLifeWarn = 0.8;
 
 void add(std::vector<Finding>& out, Severity severity, const char* part, std::string text, std::string reason,
          Q quantity = Q::Count, double value = 0, double limit = 0) {
@@ -219,7 +220,7 @@ void titanium_seat(const FitInput& in, std::vector<Finding>& out) {
 // A part by the record of its use.
 void add_age(const FitInput& in, K kind, std::vector<Finding>& out) {
     const auto age = in.ages.find(kind);
-    if (age == in.ages.end() || age->second.used < kLifeWarn)
+    if (age == in.ages.end() || age->second.used < life::kLifeWarning)
         return;
     const bool over = age->second.used >= 1;
     add(out, over ? Severity::Stop : Severity::Warn, ("parts." + std::string(info(kind).key)).c_str(),
@@ -239,7 +240,7 @@ void spring_life(const FitInput& in, std::vector<Finding>& out) {
         return add_age(in, K::Spring, out);
     const auto rated = in.assembly.number(K::Spring, "rated_cycles"),
                run = in.assembly.number(K::Spring, "run_cycles");
-    if (!rated || !run || *rated <= 0 || *run < kLifeWarn * *rated)
+    if (!rated || !run || *rated <= 0 || *run < life::kLifeWarning * *rated)
         return;
     const bool over = *run >= *rated;
     add(out, over ? Severity::Stop : Severity::Warn, "parts.spring",

@@ -107,34 +107,86 @@ double EngineUse::cycles_above(double speed_rpm) const {
     return out;
 }
 
-LoggedUse use_of(const std::vector<double>& time_s, const std::vector<double>& speed_rpm,
-                 std::optional<double> limit_rpm) {
-    if (time_s.size() != speed_rpm.size() || time_s.size() < 2)
-        refuse_use("readings", fmt::format("{} times and {} speeds", time_s.size(), speed_rpm.size()),
-                   "at least two of each");
-    if (std::ranges::none_of(speed_rpm, is_speed))
-        refuse_use("speed", "no reading is a crank speed", "choose the column and its unit");
-    LoggedUse out;
-    Watch watch(limit_rpm.value_or(kMost_rpm));
-    for (std::size_t i = 0; i + 1 < time_s.size(); ++i) {
-        const double seconds = time_s[i + 1] - time_s[i], from = speed_rpm[i], to = speed_rpm[i + 1];
-        if (!(seconds > 0))
-            refuse_use(fmt::format("reading {}", i + 2),
-                       fmt::format("{:g} s comes after {:g} s", time_s[i + 1], time_s[i]), "times that rise");
+struct UseCounter::Inside {
+    struct Reading {
+        double time_s = 0, rpm = 0;
+    };
+    explicit Inside(std::optional<double> limit) : watch(limit.value_or(kMost_rpm)), watching(limit) {}
+
+    // `last` was waited with until the reading after it told whether it can be.
+    void take(const Reading& next) {
+        if (before && last && spike(*before, *last, next)) {
+            ++out.lost;
+            last.reset();
+        }
+        if (last) {
+            if (before)
+                piece(*before, *last);
+            before = last;
+        }
+        last = next;
+    }
+    static bool spike(const Reading& a, const Reading& b, const Reading& c) {
+        const double up = (b.rpm - a.rpm) / (b.time_s - a.time_s),
+                     down = (c.rpm - b.rpm) / (c.time_s - b.time_s);
+        return up * down < 0 && std::min(std::abs(up), std::abs(down)) > kMostRate_rpm_per_s;
+    }
+    void piece(const Reading& from, const Reading& to) {
+        const double seconds = to.time_s - from.time_s;
         if (seconds > kMostGap_s) {
             ++out.gaps;
             out.left_out_s += seconds;
+            return watch.end();
         }
-        if (seconds > kMostGap_s || !is_speed(from) || !is_speed(to)) {
-            watch.end();
-            continue;
-        }
-        add_piece(out.use, from, to, seconds);
-        if (limit_rpm)
-            watch.look(time_s[i], seconds, from, to);
+        add_piece(out.use, from.rpm, to.rpm, seconds);
+        if (watching)
+            watch.look(from.time_s, seconds, from.rpm, to.rpm);
     }
-    out.excursions = std::move(watch.found);
-    return out;
+
+    LoggedUse out;
+    Watch watch;
+    std::optional<double> watching;
+    std::optional<Reading> before, last;
+    double latest_s = 0;
+    std::size_t readings = 0;
+};
+
+UseCounter::UseCounter(std::optional<double> limit_rpm) : in_(std::make_unique<Inside>(limit_rpm)) {}
+UseCounter::~UseCounter() = default;
+UseCounter::UseCounter(UseCounter&&) noexcept = default;
+
+void UseCounter::add(double time_s, double speed_rpm) {
+    ++in_->readings;
+    if (in_->readings > 1 && !(time_s > in_->latest_s))
+        refuse_use(fmt::format("reading {}", in_->readings),
+                   fmt::format("{:g} s comes after {:g} s", time_s, in_->latest_s), "times that rise");
+    in_->latest_s = time_s;
+    if (is_speed(speed_rpm))
+        in_->take({time_s, speed_rpm});
+    else
+        ++in_->out.lost;
+}
+
+LoggedUse UseCounter::finish() {
+    if (in_->readings < 2)
+        refuse_use("readings", fmt::format("{} of time and speed", in_->readings), "at least two");
+    if (!in_->last)
+        refuse_use("speed", "no reading is a crank speed", "choose the column and its unit");
+    if (in_->before)
+        in_->piece(*in_->before, *in_->last);
+    in_->out.excursions = std::move(in_->watch.found);
+    return std::move(in_->out);
+}
+
+LoggedUse use_of(const std::vector<double>& time_s, const std::vector<double>& speed_rpm,
+                 std::optional<double> limit_rpm) {
+    if (time_s.size() != speed_rpm.size())
+        refuse_use("readings", fmt::format("{} times and {} speeds", time_s.size(), speed_rpm.size()),
+                   "as many of each");
+    UseCounter counter(limit_rpm);
+    for (std::size_t i = 0; i < time_s.size(); ++i)
+        counter.add(time_s[i], speed_rpm[i]);
+    return counter.finish();
 }
 
 EngineUse use_of(const std::vector<StatedUse>& stated) {
@@ -148,7 +200,7 @@ std::map<std::string, double> as_numbers(const EngineUse& use) {
     std::map<std::string, double> out;
     for (const auto& [low, one] : use.classes())
         if (one.seconds > 0)
-            out[fmt::format("{}{:.10g}", kNumberKey, EngineUse::speed_of(one))] = one.seconds;
+            out[fmt::format("{}{:.10g}", kNumberKey, EngineUse::speed_of(one))] += one.seconds;
     return out;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -12,6 +13,8 @@ inline constexpr double kClass_rpm = 250;   ///< width of a class of crank speed
 inline constexpr double kMostGap_s = 5;     ///< between two readings of a logger; more: it was not listening
 inline constexpr double kStanding_rpm = 50; ///< below: the engine stands
 inline constexpr double kMost_rpm = 30000;
+inline constexpr double kMostRate_rpm_per_s =
+    40000; ///< that an engine changes its speed by, up and down again
 
 /// Of one class of speed. A cycle is two crank turns.
 struct ClassUse {
@@ -50,17 +53,35 @@ struct Excursion {
 /// What a logger's readings of crank speed over time say.
 struct LoggedUse {
     EngineUse use;
-    std::vector<Excursion> excursions; ///< beyond `limit_rpm`, where one was given
+    std::vector<Excursion> excursions; ///< beyond the limit, where one was given
     std::size_t gaps = 0;              ///< times without a reading for longer than kMostGap_s
     double left_out_s = 0;             ///< in them
+    std::size_t lost = 0;              ///< readings that no engine has
 };
 
-/// Straight lines between readings: cycles are the integral of speed / 120 over time. Throws InputError where
-/// times do not rise, or no reading is a speed.
+/// Counts a logger's readings as they come; memory does not grow with them. Straight lines between readings:
+/// cycles are the integral of speed / 120 over time. A reading that no engine has (below 0, over kMost_rpm,
+/// or faster up and down again than kMostRate_rpm_per_s) counts as lost, and the line goes on over it.
+class UseCounter {
+  public:
+    explicit UseCounter(std::optional<double> limit_rpm = {});
+    ~UseCounter();
+    UseCounter(UseCounter&&) noexcept;
+    /// Throws InputError, with the reading's number from 1, where times do not rise.
+    void add(double time_s, double speed_rpm);
+    /// What all of them say. Throws InputError for under two readings, or none that is a speed.
+    LoggedUse finish();
+
+  private:
+    struct Inside;
+    std::unique_ptr<Inside> in_;
+};
+
+/// The same of readings in hand. Throws InputError as it does.
 LoggedUse use_of(const std::vector<double>& time_s, const std::vector<double>& speed_rpm,
                  std::optional<double> limit_rpm = {});
 
-/// What a person says of it: "120 s at 7100 rev/min", or "20 laps" of a use that is known.
+/// What a person says of it: "120 s at 7100 rev/min".
 struct StatedUse {
     double seconds = 0, speed_rpm = 0;
 };

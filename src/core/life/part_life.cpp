@@ -1,6 +1,7 @@
 #include "core/life/part_life.h"
 
 #include "core/life/trend.h"
+#include "core/problem/input_error.h"
 
 #include <algorithm>
 #include <charconv>
@@ -56,11 +57,16 @@ void add_engine_use(const Project& project, const DatedUse& use, UseByPart& out)
     std::set<Id> counted;
     add_fitted(project, use.revision, use, counted, out);
     const auto mine = project.builds.find(at->second.build);
-    if (mine == project.builds.end())
-        return;
+    if (mine == project.builds.end() || mine->second.engine == 0)
+        return; // nobody says what else turned with it
     for (const auto& [id, build] : project.builds)
         if (id != mine->first && build.engine == mine->second.engine)
             add_fitted(project, standing_at(project, build, use.day), use, counted, out);
+}
+
+bool meant_as_use(const Entry& entry) {
+    const auto kind = entry.words.find("kind");
+    return kind != entry.words.end() && kind->second == "use";
 }
 
 double cycles_of(const std::vector<DatedUse>& use) {
@@ -84,8 +90,9 @@ struct Before {
 // One rule: share used by some use; how much its life is.
 struct Rule {
     LifeClaim claim;
-    std::function<double(const std::vector<DatedUse>&)> used; ///< of the life, without what was before
-    double before = 0;                                        ///< share
+    /// Of the life, without what was before; empty where it is not known of all of it.
+    std::function<std::optional<double>(const std::vector<DatedUse>&)> used;
+    double before = 0; ///< share
 };
 
 std::vector<Rule> rules_of(const Part& part, const Before& before, const WireShare& wire) {
@@ -104,10 +111,14 @@ std::vector<Rule> rules_of(const Part& part, const Before& before, const WireSha
                        [=](const auto& use) { return runs_of(use) / *rated; },
                        before.runs / *rated});
     if (part.kind == PartKind::Spring && wire) {
-        const auto share = [wire](const std::vector<DatedUse>& use) {
+        const auto share = [wire](const std::vector<DatedUse>& use) -> std::optional<double> {
             double sum = 0;
-            for (const DatedUse& one : use)
-                sum += wire(one.revision, one.use).value_or(0);
+            for (const DatedUse& one : use) {
+                const auto taken = wire(one.revision, one.use);
+                if (!taken)
+                    return std::nullopt; // a part of it would look like all
+                sum += *taken;
+            }
             return sum;
         };
         out.push_back(
@@ -120,16 +131,14 @@ std::vector<Rule> rules_of(const Part& part, const Before& before, const WireSha
 
 // Loss of load since the first reading, and how fast it grows.
 std::optional<LifeClaim> by_loads(std::vector<LoadReading> loads, double cycles, double& per_cycle) {
-    if (loads.size() < 2)
-        return std::nullopt;
     std::ranges::sort(loads, {}, &LoadReading::cycles);
+    if (loads.size() < 2 || !(loads.front().load_N > 0) || loads.back().cycles <= loads.front().cycles)
+        return std::nullopt;
     std::vector<double> at, lost;
     for (const LoadReading& one : loads) {
         at.push_back(one.cycles);
         lost.push_back(1 - one.load_N / loads.front().load_N);
     }
-    if (at.back() <= at.front() || loads.front().load_N <= 0)
-        return std::nullopt;
     const Trend trend = trend_of(at, lost);
     per_cycle = std::max(0.0, trend.per_unit) / kMostLoadLoss;
     const double now = std::max(0.0, trend.value_at(std::max(cycles, at.back())));
@@ -155,13 +164,17 @@ std::optional<double> day_of(std::string_view when) {
 
 std::optional<DatedUse> use_in(const Entry& entry) {
     DatedUse out;
-    out.use = use_from(entry.numbers);
+    try {
+        out.use = use_from(entry.numbers);
+    } catch (const InputError&) { // of another program, or by hand: the project stays usable
+        return std::nullopt;
+    }
     if (out.use.classes().empty())
         return std::nullopt;
     out.day = day_of(entry.when).value_or(0);
     out.revision = entry.revision;
     const auto runs = entry.numbers.find("runs");
-    out.runs = runs == entry.numbers.end() ? 1 : runs->second;
+    out.runs = runs == entry.numbers.end() ? 1 : std::max(0.0, runs->second);
     return out;
 }
 
@@ -172,7 +185,7 @@ UseByPart use_by_part(const Project& project) {
             const auto use = use_in(entry);
             std::set<Id> counted;
             if (!use)
-                out.silent += kind == EntryKind::RigRun;
+                out.silent += kind == EntryKind::RigRun || meant_as_use(entry);
             else if (kind == EntryKind::RigRun)
                 add_fitted(project, entry.revision, *use, counted, out);
             else
@@ -201,8 +214,11 @@ PartLife life_of(const Project& project, Id part_id, const std::vector<DatedUse>
     const double days = use.empty() ? kPaceDays : std::clamp(today - use.front().day, 1.0, kPaceDays);
     std::vector<std::pair<LifeClaim, double>> found; // with its share a day
     for (Rule& rule : rules_of(part, before, wire)) {
-        rule.claim.used = rule.before + rule.used(use);
-        found.emplace_back(std::move(rule.claim), rule.used(lately) / days);
+        const auto used = rule.used(use), of_late = rule.used(lately);
+        if (!used || !of_late)
+            continue;
+        rule.claim.used = rule.before + *used;
+        found.emplace_back(std::move(rule.claim), *of_late / days);
     }
     double per_cycle = 0;
     if (auto claim = by_loads(loads, out.cycles, per_cycle))

@@ -18,14 +18,16 @@ struct DatedUse {
     EngineUse use;
     double runs = 0; ///< starts to stops
 };
-/// The record's words for an entry that tells of engine use: of the log, of a rig run or a pull.
+/// What an entry of the log, a rig run or a pull tells of engine use; empty where it tells none, or none that
+/// can be read.
 std::optional<DatedUse> use_in(const Entry& entry);
 
 /// All use of each part that was fitted when it ran. Use of the engine (log, pulls) counts for every build of
 /// it, by the revision that was its latest then; a rig turns its own revision alone.
 struct UseByPart {
     std::map<Id, std::vector<DatedUse>> parts; ///< by day
-    std::size_t silent = 0;                    ///< runs and pulls that say nothing of their time and speed
+    /// Rig runs that say nothing of their time and speed, and uses that cannot be read.
+    std::size_t silent = 0;
 };
 /// By the log, rig runs and pulls of a project; one that stands for several places of a revision once.
 UseByPart use_by_part(const Project& project);

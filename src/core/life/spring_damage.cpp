@@ -4,7 +4,6 @@
 #include "core/train/train.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
@@ -24,6 +23,7 @@ const std::vector<WireKind> kWires = {
 constexpr double kShearOfTensile = 0.67;
 constexpr double kAmplitude_Pa = 398 * kMPa, kMean_Pa = 534 * kMPa; // peened [Zimmerli]
 constexpr double kSteepest = 60;
+constexpr double kSlowest_rpm = 1000; // below, coils stand as they would at rest, and cycles take for ever
 constexpr double kEndurance_cycles = 1e7, kShort_cycles = 1e3, kShortShare = 0.9;
 constexpr double kLeastRange_share = 0.01; // of the strength: ripples below are passed over
 
@@ -173,8 +173,9 @@ std::vector<SpringFatigue> fatigue_of(const Train& train, const std::vector<doub
 std::vector<double> speeds_of(const EngineUse& use) {
     std::vector<double> out;
     for (const auto& [low, one] : use.classes())
-        if (one.seconds > 0)
-            out.push_back(low + kClass_rpm / 2);
+        if (const double rpm = std::max(kSlowest_rpm, low + kClass_rpm / 2);
+            one.seconds > 0 && (out.empty() || out.back() < rpm))
+            out.push_back(rpm);
     return out;
 }
 

@@ -65,7 +65,8 @@ struct SpringFatigue {
 std::vector<SpringFatigue> fatigue_of(const Train& train, const std::vector<double>& speeds_rpm,
                                       std::string_view wire, const std::stop_token& stop = {});
 
-/// Speeds at which fatigue_of tells a use: the middle of each class that it has.
+/// Speeds at which fatigue_of tells a use, rising: the middle of each class that it has; 1000 rev/min for all
+/// that are slower, where nothing swings.
 std::vector<double> speeds_of(const EngineUse& use);
 
 } // namespace bathmos::life

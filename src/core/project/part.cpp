@@ -75,42 +75,16 @@ const std::vector<PartFact> kOwnFacts = {
 // clang-format on
 
 // Of all kinds that wear: how long they last, and what they had behind them before the record began.
+// clang-format off
 const std::vector<PartFact> kLifeFacts = {
-    {K::Spring,
-     "rated_cycles",
-     "Rated life, million cycles",
-     Q::Count,
-     0,
-     10000,
-     {},
-     "Its maker's or the shop's figure; a cycle is two crank turns."},
-    {K::Spring,
-     "rated_hours",
-     "Rated life, hours",
-     Q::Count,
-     0,
-     100000,
-     {},
-     "Its maker's or the shop's figure."},
-    {K::Spring,
-     "rated_runs",
-     "Rated life, runs",
-     Q::Count,
-     0,
-     100000,
-     {},
-     "Starts to stops; its maker's or the shop's figure."},
-    {K::Spring,
-     "run_cycles",
-     "Run before, million cycles",
-     Q::Count,
-     0,
-     10000,
-     {},
-     "Before this record began; what the record knows is added."},
+    {K::Spring, "rated_cycles", "Rated life, million cycles", Q::Count, 0, 10000, {}, "Its maker's or the shop's figure; a cycle is two crank turns."},
+    {K::Spring, "rated_hours", "Rated life, hours", Q::Count, 0, 100000, {}, "Its maker's or the shop's figure."},
+    {K::Spring, "rated_runs", "Rated life, runs", Q::Count, 0, 100000, {}, "Starts to stops; its maker's or the shop's figure."},
+    {K::Spring, "run_cycles", "Run before, million cycles", Q::Count, 0, 10000, {}, "Before this record began; what the record knows is added."},
     {K::Spring, "run_hours", "Run before, hours", Q::Count, 0, 100000, {}, "Before this record began."},
     {K::Spring, "run_runs", "Run before, runs", Q::Count, 0, 100000, {}, "Before this record began."},
 };
+// clang-format on
 
 std::vector<PartFact> all_facts() {
     std::vector<PartFact> out = kOwnFacts;

@@ -33,6 +33,13 @@ class References {
 
 } // namespace
 
+Id part_named(const Entry& entry) {
+    constexpr double kMostId = 1e15;
+    const auto at = entry.numbers.find("part");
+    return at != entry.numbers.end() && at->second >= 1 && at->second <= kMostId ? static_cast<Id>(at->second)
+                                                                                 : 0;
+}
+
 bool Project::frozen(Id revision) const {
     for (const EntryKind kind : {EntryKind::RigRun, EntryKind::DynoPull})
         for (const auto& [id, entry] : of(kind))

@@ -87,6 +87,10 @@ struct Entry {
     bool operator==(const Entry&) const = default;
 };
 
+/// The part of the shelf that a line of the log is about (`numbers.part`); 0 for none, or where that is no
+/// number of a record.
+Id part_named(const Entry& entry);
+
 /// Kinds of record that an Entry stands for.
 enum class EntryKind { Sheet, Lobe, RigRun, DynoPull, Plan, Verdict, Log, Waiver, Calibration };
 inline constexpr std::size_t kEntryKinds = 9;

@@ -58,23 +58,28 @@ life::LoggedUse read_use(const std::filesystem::path& path, std::optional<double
     if (shape.columns.size() < 2)
         throw InputError({shown_path(path), "", "one column", "time and crank speed are needed"});
     const UseMapping mapping = guess_use_mapping(shape);
-    std::vector<double> time_s, speed_rpm;
+    life::UseCounter counter(limit_rpm);
+    const auto told = [&](const InputError& error, std::size_t line) {
+        const InputProblem& problem = error.problem();
+        return InputError({shown_path(path), line > 0 ? fmt::format("line {}", line) : problem.location,
+                           problem.what, problem.mend});
+    };
     stream_columns(
         path, shape, {mapping.time, mapping.speed},
         [&](const std::vector<double>& row, std::size_t line) {
             if (std::isnan(row[0]) || std::isnan(row[1]))
                 return; // a reading that was left out
-            if (time_s.size() == kMostUseReadings)
-                throw InputError({shown_path(path), fmt::format("line {}", line),
-                                  fmt::format("more than {} readings", kMostUseReadings), "cut the file"});
-            time_s.push_back(row[0] * mapping.time_to_s);
-            speed_rpm.push_back(row[1] * mapping.speed_to_rpm);
+            try {
+                counter.add(row[0] * mapping.time_to_s, row[1] * mapping.speed_to_rpm);
+            } catch (const InputError& error) {
+                throw told(error, line);
+            }
         },
         {}, stop);
     try {
-        return life::use_of(time_s, speed_rpm, limit_rpm);
+        return counter.finish();
     } catch (const InputError& error) {
-        throw error.in(shown_path(path));
+        throw told(error, 0);
     }
 }
 

@@ -15,10 +15,8 @@ struct UseMapping {
 /// 1/min, Hz of the crank); without names the first two columns, s and rev/min.
 UseMapping guess_use_mapping(const TableShape& shape);
 
-inline constexpr std::size_t kMostUseReadings = 50'000'000;
-
-/// A logger's file. Excursions beyond `limit_rpm`, where one is given. Throws InputError (line and column),
-/// Stopped.
+/// A logger's file, read as it comes: memory does not grow with it. Excursions beyond `limit_rpm`, where one
+/// is given. Throws InputError (line and column), Stopped.
 life::LoggedUse read_use(const std::filesystem::path& path, std::optional<double> limit_rpm = {},
                          const std::stop_token& stop = {});
 

@@ -103,12 +103,9 @@ std::vector<FailureSeen> failures_of(const CaseInput& input) {
     std::vector<FailureSeen> out;
     for (const auto& [id, entry] : input.project.of(EntryKind::Log)) {
         const auto mode = entry.words.find("mode"), place = entry.words.find("place");
-        const auto number = entry.numbers.find("part");
-        if (mode == entry.words.end() || number == entry.numbers.end() ||
+        const auto part = input.project.parts.find(part_named(entry));
+        if (mode == entry.words.end() || part == input.project.parts.end() ||
             std::find(since, line.end(), entry.revision) == line.end())
-            continue;
-        const auto part = input.project.parts.find(static_cast<Id>(number->second));
-        if (part == input.project.parts.end())
             continue;
         const auto alike = std::ranges::find_if(out, [&](const FailureSeen& one) {
             return one.part == part->second.kind && one.mode == mode->second;

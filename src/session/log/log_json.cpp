@@ -89,6 +89,7 @@ std::string use_json(const life::LoggedUse& use, const std::vector<life::SpringF
                                      {"highest_rpm", rounded(one.highest_rpm, 0)}});
     out["gaps"] = use.gaps;
     out["left_out_s"] = rounded(use.left_out_s);
+    out["lost"] = use.lost;
     out["springs"] = Json::array();
     for (const life::SpringFatigue& spring : springs) {
         Json one = {{"name", spring.spring}};

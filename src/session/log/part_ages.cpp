@@ -1,10 +1,14 @@
 #include "session/log/part_ages.h"
 
 #include "core/bench/sheet_kind.h"
+#include "io/train/train_file.h"
 #include "session/bench/sheet_record.h"
+#include "session/log/time_line.h"
+#include "session/results/input_hash.h"
 
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <numeric>
 
 namespace bathmos::session {
@@ -15,6 +19,17 @@ constexpr double kSameHeight_m = 0.05e-3;
 
 std::string wire_of(const Assembly& assembly) {
     return assembly.word(PartKind::Spring, "wire");
+}
+
+// How each revision with a spring of the shelf ran.
+std::map<Id, life::EngineUse> asked_of(const Project& project, const life::UseByPart& use) {
+    std::map<Id, life::EngineUse> out;
+    for (const auto& [part, uses] : use.parts)
+        if (const auto at = project.parts.find(part);
+            at != project.parts.end() && at->second.kind == PartKind::Spring)
+            for (const life::DatedUse& one : uses)
+                out[one.revision].add(one.use);
+    return out;
 }
 
 double cycles_before(const std::vector<life::DatedUse>& use, double day) {
@@ -61,14 +76,21 @@ const bench::SheetDraft* readings_of(const Entry& sheet, std::optional<bench::Sh
 
 } // namespace
 
+std::string fatigue_asked(const Project& project, const life::UseByPart& use) {
+    std::string out;
+    for (const auto& [revision, all] : asked_of(project, use)) {
+        out += fmt::format("{}", revision);
+        for (const auto& [key, seconds] : life::as_numbers(all))
+            out += fmt::format(" {} {}", key, seconds);
+        if (const auto at = project.revisions.find(revision); at != project.revisions.end())
+            out += "\n" + wire_of(at->second.assembly) + "\n" + io::train_text(at->second.assembly.train);
+    }
+    return out.empty() ? out : hash_of(out, {});
+}
+
 FatigueByRevision fatigue_by_revision(const Project& project, const life::UseByPart& use,
                                       const ProgressSink& progress, const std::stop_token& stop) {
-    std::map<Id, life::EngineUse> asked; // of each revision
-    for (const auto& [part, uses] : use.parts)
-        if (const auto at = project.parts.find(part);
-            at != project.parts.end() && at->second.kind == PartKind::Spring)
-            for (const life::DatedUse& one : uses)
-                asked[one.revision].add(one.use);
+    const std::map<Id, life::EngineUse> asked = asked_of(project, use);
     FatigueByRevision out;
     std::size_t done = 0;
     for (const auto& [revision, all] : asked) {
@@ -140,11 +162,8 @@ PartAges part_ages(const Project& project, double today, const FatigueByRevision
         aged.name = part.name;
         aged.serial = part.serial;
         aged.kind = part.kind;
-        for (const auto& [number, entry] : project.of(EntryKind::Log)) {
-            const auto failed = entry.numbers.find("part");
-            aged.failures += entry.words.contains("mode") && failed != entry.numbers.end() &&
-                             static_cast<Id>(failed->second) == id;
-        }
+        for (const auto& [number, entry] : project.of(EntryKind::Log))
+            aged.failures += line_kind_of(entry) == LineKind::Failure && part_named(entry) == id;
         out.parts.push_back(std::move(aged));
     }
     const auto urgency = [](const AgedPart& one) {

@@ -10,8 +10,11 @@ namespace bathmos::session {
 /// The wire's stress by speed, of each revision that ran with coil springs.
 using FatigueByRevision = std::map<Id, std::vector<life::SpringFatigue>>;
 
+/// Changes with all that fatigue_by_revision is made from: who ran how, their trains, their wires. "" where
+/// no spring ran.
+std::string fatigue_asked(const Project& project, const life::UseByPart& use);
 /// By the full model, at the speeds that were run; slow: not for the window's thread. A revision that cannot
-/// be run is left out. Throws Stopped.
+/// be run is left out: no wire that ran in it is counted. Throws Stopped.
 FatigueByRevision fatigue_by_revision(const Project& project, const life::UseByPart& use,
                                       const ProgressSink& progress = {}, const std::stop_token& stop = {});
 
@@ -29,7 +32,7 @@ struct AgedPart {
 struct PartAges {
     std::vector<AgedPart>
         parts; ///< the most urgent first; those with use, or of which anybody says how long they last
-    std::size_t silent = 0; ///< rig runs that say nothing of their time
+    std::size_t silent = 0; ///< records that say nothing of time and speed
 };
 /// `today`: days, life::day_of. `fatigue` null: wires are not counted.
 PartAges part_ages(const Project& project, double today, const FatigueByRevision* fatigue = nullptr);

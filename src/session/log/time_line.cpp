@@ -43,12 +43,8 @@ std::string said_in(const Entry& entry, const std::string& key) {
     return at == entry.words.end() ? std::string() : at->second;
 }
 
-Id part_of(const Entry& entry) {
-    const auto at = entry.numbers.find("part");
-    return at == entry.numbers.end() ? 0 : static_cast<Id>(at->second);
-}
-
-std::string part_words(const Part& part) {
+// Name and serial, of a part on the shelf or fitted.
+std::string called(const auto& part) {
     return part.serial.empty() ? part.name : part.name + " " + part.serial;
 }
 
@@ -92,8 +88,8 @@ LogLine line_of(const Project& project, LineKind kind, Id id, const Entry& entry
     if (out.kind == LineKind::Use || out.kind == LineKind::Run)
         join(out.text, use_words(entry));
     join(out.text, entry.who);
-    if (const auto part = project.parts.find(part_of(entry)); part != project.parts.end())
-        out.parts.push_back(part_words(part->second));
+    if (const auto part = project.parts.find(part_named(entry)); part != project.parts.end())
+        out.parts.push_back(called(part->second));
     place(project, out);
     return out;
 }
@@ -111,7 +107,7 @@ LogLine line_of(const Project& project, Id id, const Revision& revision) {
     }
     for (const auto& [kind, part] : revision.assembly.parts)
         if (part.part != 0)
-            out.parts.push_back(part.serial.empty() ? part.name : part.name + " " + part.serial);
+            out.parts.push_back(called(part));
     place(project, out);
     if (out.title.empty())
         out.title = project.revision_label(id);
@@ -148,6 +144,10 @@ std::set<Id> parts_of(const Project& project, const LogLine& line) {
             out.insert(part.part);
     }
     return out;
+}
+
+bool carries(const Assembly& assembly, Id part) {
+    return std::ranges::any_of(assembly.parts, [&](const auto& one) { return one.second.part == part; });
 }
 
 [[noreturn]] void refuse_line(const std::string& where, const std::string& what, const std::string& mend) {
@@ -190,7 +190,7 @@ Log::Log(const Project& project) : lines_(time_line(project)), index_(words_of(l
     for (const LogLine& line : lines_) {
         fitted_.push_back(parts_of(project, line));
         if (line.kind == LineKind::Failure || line.kind == LineKind::Note)
-            if (const Id part = part_of(project.of(EntryKind::Log).at(line.id)); part != 0)
+            if (const Id part = part_named(project.of(EntryKind::Log).at(line.id)); part != 0)
                 fitted_.back() = {part};
     }
 }
@@ -243,8 +243,13 @@ Entry log_entry(const LogNote& note, const Project& project) {
                         "broken, worn, galled, hammered, bent, marked or walked");
         if (note.part == 0)
             refuse_line("part", "is missing", "say which part of the shelf failed");
+        if (note.revision == 0)
+            refuse_line("revision", "is missing", "say in which revision it failed");
+        if (!carries(project.revisions.at(note.revision).assembly, note.part))
+            refuse_line("part", called(project.parts.at(note.part)) + " is not in that revision",
+                        "show the revision that it failed in");
         if (out.name.empty())
-            out.name = part_words(project.parts.at(note.part));
+            out.name = called(project.parts.at(note.part));
         out.words["mode"] = note.mode;
         if (!note.place.empty())
             out.words["place"] = note.place;

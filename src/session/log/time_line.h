@@ -87,8 +87,8 @@ struct LogNote {
     double runs = 1;         ///< of a use: starts to stops
     std::string mode, place; ///< of a failure
 };
-/// As a record of the log. Throws InputError for a note without words, a use without time, a failure without
-/// a mode or without what failed; and dates that are none.
+/// As a record of the log. Throws InputError for a note without words, a use without time or revision, a
+/// failure without a mode, or of a part that the revision does not carry; and dates that are none.
 Entry log_entry(const LogNote& note, const Project& project);
 /// What kind of line a record of the log is.
 LineKind line_kind_of(const Entry& entry);

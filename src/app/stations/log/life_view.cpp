@@ -21,17 +21,6 @@ QString name_of(const session::AgedPart& part) {
     return words(part.serial.empty() ? part.name : part.name + " " + part.serial);
 }
 
-// What the wires depend on: who ran how.
-std::string asked_of(const life::UseByPart& use, const Project& project) {
-    std::string out;
-    for (const auto& [part, uses] : use.parts)
-        if (const auto at = project.parts.find(part);
-            at != project.parts.end() && at->second.kind == PartKind::Spring)
-            for (const life::DatedUse& one : uses)
-                out += fmt::format("{} {} {}\n", part, one.revision, one.use.cycles());
-    return out;
-}
-
 QString claim_words(const life::LifeClaim& claim) {
     switch (claim.rule) {
     case life::LifeRule::Cycles:
@@ -77,14 +66,24 @@ void LifeView::refresh() {
     fill();
 }
 
+void LifeView::stop() {
+    if (!work_.running())
+        return;
+    work_.stop();
+    stopped_ = true; // until something else is asked
+    fill();
+}
+
 void LifeView::count_wires() {
     const Project& project = context_.document.project();
     const life::UseByPart use = life::use_by_part(project);
-    std::string asked = asked_of(use, project);
+    std::string asked = session::fatigue_asked(project, use);
     if (asked == counted_)
         return;
     counted_ = std::move(asked);
     fatigue_.reset();
+    stopped_ = false;
+    trouble_.clear();
     if (counted_.empty())
         return work_.stop();
     auto made = std::make_shared<session::FatigueByRevision>();
@@ -95,6 +94,7 @@ void LifeView::count_wires() {
         [this, made](const QString& failure) {
             if (failure.isEmpty())
                 fatigue_ = made;
+            trouble_ = failure;
             fill();
         });
 }
@@ -149,9 +149,13 @@ void LifeView::fill_words() {
     else if (text.isEmpty())
         text = tr("No part has used four fifths of its life.");
     if (ages_.silent > 0)
-        text += tr(" %1 rig runs say nothing of their time and are not counted.").arg(ages_.silent);
+        text += tr(" Records that say nothing of time and speed, not counted: %1.").arg(ages_.silent);
     if (work_.running())
-        text += tr(" The model is asked for the stress of the wires …");
+        text += tr(" The model is asked for the stress of the wires … (Ctrl+. stops)");
+    if (stopped_)
+        text += tr(" Wires are not counted: it was stopped. They are when the record of use changes.");
+    if (!trouble_.isEmpty())
+        text += tr(" Wires are not counted: %1").arg(trouble_.toHtmlEscaped());
     words_->setText(text);
     QString drift;
     if (const auto lash = session::lash_trend(context_.document.project(), context_.document.build()))

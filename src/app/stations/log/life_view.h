@@ -20,7 +20,7 @@ class LifeView : public QWidget {
     explicit LifeView(Context context, QWidget* parent = nullptr);
     /// Ages as the records stand now; wires follow when the model has told.
     void refresh();
-    void stop() { work_.stop(); }
+    void stop();
     bool counting() const { return work_.running(); } ///< the model is being asked for the wires
     /// For tests: days since 1970-01-01 in place of now.
     void set_today(double day) { today_ = day; }
@@ -37,6 +37,8 @@ class LifeView : public QWidget {
     session::PartAges ages_;
     std::shared_ptr<const session::FatigueByRevision> fatigue_;
     std::string counted_; ///< what fatigue_ is of
+    bool stopped_ = false;
+    QString trouble_; ///< why the model could not be asked
     std::optional<double> today_;
     Background work_;
 };

@@ -191,7 +191,7 @@ void LogStation::find() {
     }
     lines_->resizeColumnsToContents();
     count_->setText(shown < found_.size() ? tr("the newest %1 of %2").arg(shown).arg(found_.size())
-                                          : tr("%n line(s)", nullptr, static_cast<int>(shown)));
+                                          : tr("lines: %1").arg(shown));
 }
 
 void LogStation::open_line(int row) {
@@ -224,37 +224,28 @@ void LogStation::navigate(const QString& location) {
 
 void LogStation::stop() {
     life_->stop();
+    form_->stop();
 }
 
 QString LogStation::help() const {
     return tr(
-        "<h3>Log</h3>"
-        "<p><b>Time line.</b> Revisions with their reasons and what changed, sheets, runs, pulls, plans, "
-        "verdicts, "
-        "calibrations, waivers, limits; and notes, engine use and failures that were added by hand. The "
-        "newest "
-        "stands first. Words are looked for in all of it, also by their beginnings; a part's lines are those "
-        "that "
-        "name it and those while it was fitted. <i>Enter</i> or a double click opens the place of a line; "
-        "<i>Delete</i> removes one that was added by hand, and Undo brings it back.</p>"
-        "<p><b>Add.</b> Ctrl+Shift+N from anywhere. <i>Engine use</i>: speeds and seconds, or a logger's "
-        "file with "
-        "time and crank speed; it counts for every part that was in the engine then. A rig run counts by "
-        "itself, "
-        "for the valve that it turned. <i>Failure</i>: which part, how, where.</p>"
-        "<p><b>Life of parts.</b> Cycles (two turns of the crank), hours, runs; the share of its life that a "
-        "part "
-        "has used, by the figures on its page of the shelf (<i>rated life</i>), of springs also by the "
-        "stress of "
-        "their wire at each speed by the full model, surge with it, and by loads that were read on the "
-        "tester. "
-        "Whichever is first stands there: ▲ at four fifths, ■ when it is over. The date is that of the last "
-        "sixty days' pace.</p>"
-        "<p><b>Take care.</b> A wire's life is an estimate that scatters many times over: it warns of "
-        "springs that "
-        "are worked too hard, and promises nothing. Makers' intervals, local rules and a competent person's "
-        "inspection come first; a part with an unknown past is new to nobody.</p>"
-        "<p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+C copies the table.</p>");
+        "<h3>Log</h3><p><b>Time line.</b> Revisions with their reasons and what changed, sheets, runs, "
+        "pulls, plans, verdicts, calibrations, waivers, limits; and notes, engine use and failures that were "
+        "added by hand. The newest stands first. Words are looked for in all of it, also by their "
+        "beginnings; a part's lines are those that name it and those while it was fitted. <i>Enter</i> or a "
+        "double click opens the place of a line; <i>Delete</i> removes one that was added by hand, and Undo "
+        "brings it back.</p><p><b>Add.</b> Ctrl+Shift+N from anywhere. <i>Engine use</i>: speeds and "
+        "seconds, or a logger's file with time and crank speed; it counts for every part that was in the "
+        "engine then. A rig run counts by itself, for the valve that it turned. <i>Failure</i>: which part, "
+        "how, where.</p><p><b>Life of parts.</b> Cycles (two turns of the crank), hours, runs; the share of "
+        "its life that a part has used, by the figures on its page of the shelf (<i>rated life</i>), of "
+        "springs also by the stress of their wire at each speed by the full model, surge with it, and by "
+        "loads that were read on the tester. Whichever is first stands there: ▲ at four fifths, ■ when it is "
+        "over. The date is that of the last sixty days' pace.</p><p><b>Take care.</b> A wire's life is an "
+        "estimate that scatters many times over: it warns of springs that are worked too hard, and promises "
+        "nothing. Makers' intervals, local rules and a competent person's inspection come first; a part with "
+        "an unknown past is new to nobody.</p><p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+C copies "
+        "the table.</p>");
 }
 
 } // namespace bathmos::app

@@ -109,22 +109,48 @@ void NoteForm::begin() {
 }
 
 void NoteForm::read_logger() {
-    const QString path = dialogs_.open_pull();
+    const QString path = dialogs_.open_logger();
     if (path.isEmpty())
         return;
-    try {
-        const life::LoggedUse read = io::read_use(native(path));
-        logged_ = read.use;
-        if (title_->text().isEmpty())
-            title_->setText(path.section(QLatin1Char('/'), -1));
-        logger_->setText(tr("%1 cycles read").arg(logged_.cycles(), 0, 'f', 0));
-        if (read.gaps > 0)
-            emit message(tr("%1 gaps of together %2 s are left out: the logger was not listening.")
-                             .arg(read.gaps)
-                             .arg(read.left_out_s, 0, 'f', 0));
-    } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
-    }
+    auto read = std::make_shared<life::LoggedUse>();
+    work_.start([read, path](const std::stop_token& stop,
+                             const Background::Post&) { *read = io::read_use(native(path), {}, stop); },
+                [this, read, path](const QString& failure) {
+                    if (failure.isEmpty())
+                        take(*read, path.section(QLatin1Char('/'), -1));
+                    else
+                        emit message(failure);
+                    show_reading();
+                });
+    show_reading();
+}
+
+void NoteForm::take(const life::LoggedUse& read, const QString& name) {
+    logged_ = read.use;
+    if (title_->text().isEmpty())
+        title_->setText(name);
+    QStringList left;
+    if (read.gaps > 0)
+        left << tr("%1 gaps of together %2 s, while nobody was listening")
+                    .arg(read.gaps)
+                    .arg(read.left_out_s, 0, 'f', 0);
+    if (read.lost > 0)
+        left << tr("%1 readings that no engine has").arg(read.lost);
+    if (!left.isEmpty())
+        emit message(tr("Left out: %1.").arg(left.join(QStringLiteral("; "))));
+}
+
+void NoteForm::show_reading() {
+    const bool reading = work_.running();
+    logger_->setText(reading                     ? tr("Reading …")
+                     : logged_.classes().empty() ? tr("Logger's file…")
+                                                 : tr("%1 cycles read").arg(logged_.cycles(), 0, 'f', 0));
+    add_->setEnabled(!reading);
+}
+
+void NoteForm::stop() {
+    work_.stop();
+    show_reading();
 }
 
 // Throws InputError for what is no speed and time.
@@ -161,6 +187,8 @@ session::LogNote NoteForm::note() const {
 }
 
 void NoteForm::add() {
+    if (work_.running())
+        return emit message(tr("The logger's file is still being read."));
     try {
         const Entry entry = session::log_entry(note(), context_.document.project());
         context_.document.add_entry(EntryKind::Log, entry, tr("Log: %1").arg(words(entry.name)));
@@ -174,7 +202,7 @@ void NoteForm::clear() {
     for (QLineEdit* one : {title_, text_, place_, use_, runs_, when_})
         one->clear();
     logged_ = {};
-    logger_->setText(tr("Logger's file…"));
+    show_reading();
     title_->setFocus();
 }
 

@@ -1,6 +1,7 @@
 // What a person adds to the log: a note, a use of the engine, a failure.
 #pragma once
 
+#include "app/desk/background.h"
 #include "app/desk/context.h"
 #include "app/desk/dialogs.h"
 #include "session/log/time_line.h"
@@ -22,6 +23,8 @@ class NoteForm : public QWidget {
     void show_parts();
     /// The first field waits for words.
     void begin();
+    /// Of a logger's file that is being read.
+    void stop();
 
   signals:
     void message(const QString& text);
@@ -29,6 +32,8 @@ class NoteForm : public QWidget {
   private:
     void show_kind();
     void read_logger();
+    void take(const life::LoggedUse& read, const QString& name);
+    void show_reading();
     void add();
     session::LineKind kind() const;
     session::LogNote note() const;
@@ -41,6 +46,7 @@ class NoteForm : public QWidget {
     QLineEdit *title_, *text_, *place_, *use_, *runs_, *when_;
     QPushButton *logger_, *add_;
     life::EngineUse logged_;
+    Background work_;
 };
 
 } // namespace bathmos::app
