@@ -260,7 +260,7 @@ class TestProjectFile : public QObject {
         }
         {
             SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
-            db.exec("DROP TABLE calibration; PRAGMA user_version = 2");
+            db.exec("DROP TABLE calibration; DROP TABLE file; PRAGMA user_version = 2");
         }
         fs::create_hard_link(path, other);
         {

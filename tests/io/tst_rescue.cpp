@@ -99,7 +99,7 @@ class TestRescue : public QObject {
         fill(path);
         {
             SQLite::Database db(path.string(), SQLite::OPEN_READWRITE);
-            db.exec("DROP TABLE calibration; PRAGMA user_version = 2");
+            db.exec("DROP TABLE calibration; DROP TABLE file; PRAGMA user_version = 2");
         }
         Project whole;
         {

@@ -186,7 +186,7 @@ class TestWriters : public QObject {
         }
         change("PRAGMA user_version = -1");
         CONTAINS(problem_of([&] { Store::open(path); }).what, "of version -1");
-        change("PRAGMA user_version = 3");
+        change("PRAGMA user_version = 4");
         change("DROP TABLE edit");
         const InputProblem problem = problem_of([&] { Store::open(path); });
         CONTAINS(problem.location, "edit");

@@ -1,14 +1,15 @@
 #include "app/theme/theme.h"
 
+#include "print/fonts.h"
+
 #include <QApplication>
-#include <QFontDatabase>
 #include <QPalette>
 #include <QStyleFactory>
 #include <array>
 #include <cmath>
 
 static void init_resources() {
-    Q_INIT_RESOURCE(fonts);
+    Q_INIT_RESOURCE(pages);
 }
 
 namespace bathmos::app {
@@ -112,9 +113,7 @@ QFont Theme::number_font(int pixels) {
 
 bool Theme::load_fonts() {
     init_resources();
-    bool all = true;
-    for (const char* name : {"Inter-Regular.otf", "Inter-SemiBold.otf", "JetBrainsMono-Regular.ttf"})
-        all = QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + QLatin1String(name)) >= 0 && all;
+    const bool all = print::load_fonts();
     QApplication::setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
     return all;
 }

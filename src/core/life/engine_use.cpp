@@ -32,11 +32,13 @@ void add_piece(EngineUse& use, double from_rpm, double to_rpm, double seconds) {
     }
 }
 
+} // namespace
+
 // The part of a straight piece that lies above the limit, joined to the excursion before it where that had
 // not ended.
-class Watch {
+class ExcursionWatch {
   public:
-    explicit Watch(double limit_rpm) : limit_(limit_rpm) {}
+    explicit ExcursionWatch(double limit_rpm) : limit_(limit_rpm) {}
 
     void look(double at_s, double seconds, double from_rpm, double to_rpm) {
         if (std::max(from_rpm, to_rpm) <= limit_)
@@ -63,8 +65,6 @@ class Watch {
     double limit_;
     bool open_ = false;
 };
-
-} // namespace
 
 void EngineUse::add(double speed_rpm, double seconds) {
     if (!is_speed(speed_rpm) || speed_rpm < kStanding_rpm)
@@ -144,7 +144,7 @@ struct UseCounter::Inside {
     }
 
     LoggedUse out;
-    Watch watch;
+    ExcursionWatch watch;
     std::optional<double> watching;
     std::optional<Reading> before, last;
     double latest_s = 0;

@@ -1,6 +1,7 @@
 #include "io/project/project_folder.h"
 
 #include "core/problem/input_error.h"
+#include "io/file/new_folder.h"
 #include "io/file/safe_file.h"
 #include "io/text/encoding.h"
 #include "io/text/line_source.h"
@@ -21,14 +22,6 @@ constexpr int kVersion = 1;
 
 std::string file_name(Id id, std::string_view ending) {
     return fmt::format("{:04}.{}", id, ending);
-}
-
-void make_folder(const fs::path& folder) {
-    std::error_code error;
-    fs::create_directories(folder, error);
-    if (error)
-        throw InputError({shown_path(folder), "", fmt::format("cannot be made: {}", error.message()),
-                          "check the name, permissions and the space on the disk"});
 }
 
 Json trace_head(const PackedTrace& trace) {
@@ -150,6 +143,15 @@ void fill(Store& store, const fs::path& folder, const std::vector<RecordChange>&
             store.skip_trace_number();
         store.add_trace(read_trace(head, watch.stop));
     }
+    std::error_code none;
+    if (fs::is_directory(folder / "file", none))
+        for (const auto& file : fs::directory_iterator(folder / "file")) {
+            throw_if_stopped(watch.stop);
+            const std::string hash = store.add_file(read_file(file.path(), kMostKeptBytes));
+            if (hash != file.path().filename())
+                throw InputError({shown_path(file.path()), "", "is not what it was when it was exported",
+                                  "export again, or take the file out"});
+        }
     store.note(records); // what it begins with is no edit: undo never empties it
 }
 
@@ -183,6 +185,10 @@ void write_folder(const Store& store, const fs::path& folder, const FolderWatch&
             unpacked(trace, watch.stop), [&](std::string_view piece) { table.write(piece); }, watch.stop);
         table.keep();
     }
+    for (const KeptFile& file : store.files()) {
+        make_folder(folder / "file");
+        write_file(folder / "file" / file.hash, store.file(file.hash));
+    }
     const Json head = {{"format", kFormat}, {"version", kVersion}};
     write_file(folder / "project.json", json_text(head, 1) + "\n");
 }
@@ -190,26 +196,9 @@ void write_folder(const Store& store, const fs::path& folder, const FolderWatch&
 } // namespace
 
 void export_project(const Store& store, const fs::path& folder, const FolderWatch& watch) {
-    std::error_code error;
-    if (fs::exists(folder, error) && !(fs::is_directory(folder, error) && fs::is_empty(folder, error)))
-        throw InputError({shown_path(folder), "", "holds something already", "give a new or empty folder"});
-    // beside it until it is whole: a stopped export leaves nothing
-    fs::path whole = folder;
-    if (!whole.has_filename())
-        whole = whole.parent_path(); // "folder/"
-    const fs::path fresh = whole.string() + fmt::format(".part-{}", getpid());
-    make_folder(fresh);
-    try {
-        write_folder(store, fresh, watch);
-        fs::rename(fresh, whole);
-    } catch (const fs::filesystem_error& failed) {
-        fs::remove_all(fresh, error);
-        throw InputError({shown_path(folder), "", fmt::format("cannot be made: {}", failed.code().message()),
-                          "check the name, permissions and the space on the disk"});
-    } catch (...) {
-        fs::remove_all(fresh, error);
-        throw;
-    }
+    NewFolder fresh(folder);
+    write_folder(store, fresh.path(), watch);
+    fresh.keep();
 }
 
 void import_project(const fs::path& folder, const fs::path& path, const FolderWatch& watch) {

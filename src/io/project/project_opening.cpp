@@ -100,6 +100,8 @@ void require_tables(SQLite::Database& db, const fs::path& path) {
                                     kRecordNames.begin() + static_cast<std::ptrdiff_t>(kinds_in(db)));
     for (const char* name : {"number", "edit", "change", "trace", "trace_column", "trace_piece", "about"})
         tables.emplace_back(name);
+    if (has_files(db))
+        tables.emplace_back("file");
     for (const std::string& table : tables)
         if (!db.tableExists(table))
             throw InputError(

@@ -1,4 +1,5 @@
 #include "io/project/rescue.h"
+#include "io/file/content_hash.h"
 
 #include "core/problem/input_error.h"
 #include "core/tasks/tasks.h"
@@ -22,6 +23,7 @@ namespace {
 struct Found {
     Project project;
     std::map<Id, PackedTrace> traces;
+    std::map<std::string, std::string> files; ///< by hash
     std::vector<std::string> lost;
     bool whole = true; ///< the library found no fault
 };
@@ -55,6 +57,24 @@ std::set<Id> numbers_of(SQLite::Database& db, std::string_view table, Found& fou
     return out;
 }
 
+// Those that still are what their hash says.
+void read_files(SQLite::Database& db, Found& found, const std::stop_token& stop) {
+    for (const Id id : numbers_of(db, "file", found)) {
+        throw_if_stopped(stop);
+        reads(found, fmt::format("file {}", id), [&] {
+            SQLite::Statement row(db, "SELECT hash, data FROM file WHERE id = ?");
+            row.bind(1, id);
+            if (!row.executeStep())
+                return;
+            std::string bytes(static_cast<const char*>(row.getColumn(1).getBlob()),
+                              static_cast<std::size_t>(row.getColumn(1).getBytes()));
+            if (content_hash(bytes) != row.getColumn(0).getString())
+                throw InputError({"", "", "is damaged", ""});
+            found.files[row.getColumn(0).getString()] = std::move(bytes);
+        });
+    }
+}
+
 void read_by_number(SQLite::Database& db, Found& found, const std::stop_token& stop) {
     for (std::size_t kind = 0; kind < kinds_in(db); ++kind)
         for (const Id id : numbers_of(db, kRecordNames[kind], found)) {
@@ -76,6 +96,8 @@ void read_by_number(SQLite::Database& db, Found& found, const std::stop_token& s
             found.traces[id] = std::move(trace);
         });
     }
+    if (has_files(db))
+        read_files(db, found, stop);
 }
 
 // The first version's tables begin where a new file has them; those made later stand anywhere, and are left
@@ -89,6 +111,7 @@ std::map<std::string, std::uint32_t> usual_roots() {
         out[rows.getColumn(0).getString()] = rows.getColumn(1).getUInt();
     for (std::size_t kind = kFirstKinds; kind < kRecordKinds; ++kind)
         out.erase(std::string(kRecordNames[kind]));
+    out.erase("file");
     return out;
 }
 
@@ -267,6 +290,8 @@ void write_all(Found& found, const std::filesystem::path& to, RescueReport& repo
             moved[id] = store.add_trace(trace);
             ++report.traces;
         }
+        for (const auto& [hash, bytes] : found.files)
+            store.add_file(bytes);
         for (auto& kind : found.project.entries)
             for (auto& [id, entry] : kind) {
                 std::vector<Id> kept;

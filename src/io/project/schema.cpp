@@ -39,7 +39,7 @@ void make_records(SQLite::Database& db, RecordKind kind) {
                         shown_columns(kind)));
 }
 
-constexpr int kWithCalibrations = 3;
+constexpr int kWithCalibrations = 3, kWithFiles = 4;
 
 void make_first_tables(SQLite::Database& db) {
     for (std::size_t kind = 0; kind < kFirstKinds; ++kind)
@@ -70,10 +70,14 @@ void make_calibrations(SQLite::Database& db) {
     make_records(db, RecordKind::Calibration);
 }
 
+void make_files(SQLite::Database& db) {
+    db.exec("CREATE TABLE file (id INTEGER PRIMARY KEY, hash TEXT NOT NULL UNIQUE, data BLOB NOT NULL)");
+}
+
 // Step i takes a file from version i to i + 1; a new file is one of version 0. Steps are never changed once
 // released.
 using Step = void (*)(SQLite::Database&);
-const std::vector<Step> kSteps = {make_first_tables, keep_texts_once, make_calibrations};
+const std::vector<Step> kSteps = {make_first_tables, keep_texts_once, make_calibrations, make_files};
 
 } // namespace
 
@@ -83,6 +87,10 @@ int newest_version() {
 
 std::size_t kinds_in(SQLite::Database& db) {
     return db.execAndGet("PRAGMA user_version").getInt() < kWithCalibrations ? kFirstKinds : kRecordKinds;
+}
+
+bool has_files(SQLite::Database& db) {
+    return db.execAndGet("PRAGMA user_version").getInt() >= kWithFiles;
 }
 
 void migrate(SQLite::Database& db) {

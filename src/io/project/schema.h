@@ -23,6 +23,9 @@ int newest_version();
 /// of its version.
 std::size_t kinds_in(SQLite::Database& db);
 
+/// Whether the file has a table of kept files: likewise.
+bool has_files(SQLite::Database& db);
+
 /// Brings a file from its version to the newest in one transaction. Throws SQLite::Exception.
 void migrate(SQLite::Database& db);
 /// The same, to an earlier version: how files of that time looked.

@@ -1,4 +1,5 @@
 #include "io/project/store.h"
+#include "io/file/content_hash.h"
 
 #include "core/problem/input_error.h"
 #include "core/tasks/tasks.h"
@@ -515,6 +516,51 @@ std::vector<TraceInfo> Store::traces() const {
             out.push_back({rows.getColumn(0).getInt64(), rows.getColumn(1).getString(),
                            rows.getColumn(2).getString(), rows.getColumn(3).getString(),
                            rows.getColumn(4).getInt64()});
+        return out;
+    });
+}
+
+std::string Store::add_file(std::string_view bytes) {
+    in_->require_writable();
+    if (bytes.size() > kMostKeptBytes)
+        throw InputError({shown_path(in_->path), "file", "is larger than 32 MB", "make it smaller"});
+    return told(in_->path, [&] {
+        std::string hash = content_hash(bytes);
+        Inside::Write all(*in_);
+        SQLite::Statement put(in_->db, "INSERT OR IGNORE INTO file (hash, data) VALUES (?, ?)");
+        put.bind(1, hash);
+        put.bind(2, bytes.data(), static_cast<int>(bytes.size()));
+        put.exec();
+        all.commit();
+        return hash;
+    });
+}
+
+std::string Store::file(const std::string& hash) const {
+    return told(in_->path, [&] {
+        const InputError lost({shown_path(in_->path), "file " + hash, "is not there", "add it again"});
+        if (!has_files(in_->db))
+            throw lost;
+        SQLite::Statement row(in_->db, "SELECT data FROM file WHERE hash = ?");
+        row.bind(1, hash);
+        if (!row.executeStep())
+            throw lost;
+        std::string out(static_cast<const char*>(row.getColumn(0).getBlob()),
+                        static_cast<std::size_t>(row.getColumn(0).getBytes()));
+        if (content_hash(out) != hash)
+            throw InputError({shown_path(in_->path), "file " + hash, "is damaged", "add it again"});
+        return out;
+    });
+}
+
+std::vector<KeptFile> Store::files() const {
+    return told(in_->path, [&] {
+        std::vector<KeptFile> out;
+        if (!has_files(in_->db))
+            return out;
+        SQLite::Statement rows(in_->db, "SELECT hash, length(data) FROM file ORDER BY hash");
+        while (rows.executeStep())
+            out.push_back({rows.getColumn(0).getString(), rows.getColumn(1).getInt64()});
         return out;
     });
 }

@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace bathmos::io {
@@ -18,8 +19,8 @@ namespace bathmos::io {
 inline constexpr std::string_view kProjectEnding = ".bathmos";
 /// Copies that are kept beside a project, newest first.
 inline constexpr int kBackups = 3;
-/// Traces up to this size altogether go into backups; larger ones stay in the project file alone, as they
-/// never change.
+/// Traces and files up to this size altogether go into backups; larger ones stay in the project file alone,
+/// as they never change.
 inline constexpr std::int64_t kBackupTraces_bytes = 64 << 20;
 
 /// The file is no longer the one that was opened: gone, replaced, or written by another program. Nothing was
@@ -41,6 +42,14 @@ struct TraceInfo {
     std::string name, kind, valve;
     std::int64_t numbers = 0;
 };
+
+/// A file that somebody put beside a record: a photo, a drawing.
+struct KeptFile {
+    std::string hash;
+    std::int64_t bytes = 0;
+};
+/// The largest that is taken.
+inline constexpr std::uint64_t kMostKeptBytes = 32u << 20;
 
 class Store {
   public:
@@ -93,6 +102,12 @@ class Store {
     PackedTrace trace(Id id) const;
     void skip_trace_number(); ///< so that an imported trace keeps the number it had
     std::vector<TraceInfo> traces() const;
+
+    /// Files by the hash of their content: added and read, never changed, each once whatever it is called.
+    /// Throw InputError.
+    std::string add_file(std::string_view bytes);
+    std::string file(const std::string& hash) const;
+    std::vector<KeptFile> files() const; ///< in the order of their hashes
 
     /// The whole project into another file, which is replaced if it is there and nobody has it open. Throws
     /// InputError.

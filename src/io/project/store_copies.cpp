@@ -1,6 +1,7 @@
 #include "io/project/store_copies.h"
 
 #include "io/project/record_json.h"
+#include "io/project/schema.h"
 #include "io/project/store.h"
 
 #include <fmt/format.h>
@@ -17,8 +18,11 @@ void copy_tables(SQLite::Database& from, SQLite::Database& to, bool with_pieces)
     std::vector<std::string> tables(kRecordNames.begin(), kRecordNames.end());
     for (const char* name : {"number", "edit", "change", "trace", "trace_column", "about"})
         tables.emplace_back(name);
-    if (with_pieces)
+    if (with_pieces) {
         tables.emplace_back("trace_piece");
+        if (has_files(from))
+            tables.emplace_back("file");
+    }
     SQLite::Transaction all(to);
     for (const std::string& table : tables) {
         SQLite::Statement rows(from, "SELECT * FROM " + table);
@@ -65,7 +69,8 @@ fs::path backup_path(const fs::path& path, int number) {
 
 void write_backup(SQLite::Database& from, const fs::path& path) {
     const std::int64_t bytes =
-        from.execAndGet("SELECT coalesce(sum(length(data)), 0) FROM trace_piece").getInt64();
+        from.execAndGet("SELECT coalesce(sum(length(data)), 0) FROM trace_piece").getInt64() +
+        (has_files(from) ? from.execAndGet("SELECT coalesce(sum(length(data)), 0) FROM file").getInt64() : 0);
     const fs::path fresh = path.string() + ".backup-new";
     try {
         write_copy(from, fresh, bytes <= kBackupTraces_bytes);

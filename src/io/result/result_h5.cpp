@@ -87,11 +87,10 @@ void write_motion(const Writer& write, hid_t file, const Motion& m) {
 
 } // namespace
 
-void write_motions_h5(const std::filesystem::path& path,
-                      const std::vector<std::shared_ptr<const Motion>>& motions,
-                      const std::vector<double>& rigid_m, const std::string& train_name,
-                      const std::string& limits_name) {
-    const Writer write(shown_path(path));
+std::string motions_h5(const std::vector<std::shared_ptr<const Motion>>& motions,
+                       const std::vector<double>& rigid_m, const std::string& train_name,
+                       const std::string& limits_name, const std::string& source) {
+    const Writer write(source);
     H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);
     // Made in memory: the library, if a disk fills up under it, fails again when the program ends.
     const H5Handle access(H5Pcreate(H5P_FILE_ACCESS), H5Pclose);
@@ -113,7 +112,14 @@ void write_motions_h5(const std::filesystem::path& path,
     write.check(size > 0);
     std::string image(static_cast<std::size_t>(size), '\0');
     write.check(H5Fget_file_image(file.get(), image.data(), image.size()) == size);
-    write_file(path, image);
+    return image;
+}
+
+void write_motions_h5(const std::filesystem::path& path,
+                      const std::vector<std::shared_ptr<const Motion>>& motions,
+                      const std::vector<double>& rigid_m, const std::string& train_name,
+                      const std::string& limits_name) {
+    write_file(path, motions_h5(motions, rigid_m, train_name, limits_name, shown_path(path)));
 }
 
 } // namespace bathmos::io

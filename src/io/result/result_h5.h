@@ -18,4 +18,9 @@ void write_motions_h5(const std::filesystem::path& path,
                       const std::vector<double>& rigid_m, const std::string& train_name,
                       const std::string& limits_name);
 
+/// The bytes of such a file. Throws InputError that names `source`.
+std::string motions_h5(const std::vector<std::shared_ptr<const Motion>>& motions,
+                       const std::vector<double>& rigid_m, const std::string& train_name,
+                       const std::string& limits_name, const std::string& source);
+
 } // namespace bathmos::io

@@ -1,0 +1,13 @@
+#include "io/file/content_hash.h"
+
+#include <fmt/format.h>
+#include <xxhash.h>
+
+namespace bathmos::io {
+
+std::string content_hash(std::string_view bytes) {
+    const XXH128_hash_t hash = XXH3_128bits(bytes.data(), bytes.size());
+    return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
+}
+
+} // namespace bathmos::io
