@@ -1,5 +1,5 @@
 // The commands about the dyno and the verdict: pull, diagnose, keep-pull, and the stand-in dyno.
-#include "cli/arguments.h"
+#include "cli/revision_choice.h"
 #include "core/problem/input_error.h"
 #include "core/verdict/changes.h"
 #include "io/dyno/pull_file.h"
@@ -23,8 +23,8 @@ namespace {
 struct DynoOptions {
     std::string pull, against, summary, out; // of pull
     bool correct = false;
-    std::string project, build; // of diagnose
-    Id revision = 0;
+    std::string project; // of diagnose
+    RevisionChoice of;
     bool json = false, changes = false, quick = false;
     std::string changed, fuel, notes, when; // of keep-pull
     std::optional<double> boost_kPa;
@@ -86,24 +86,6 @@ void pull_command(const DynoOptions& o, const std::stop_token& stop) {
     io::write_file(o.summary, io::pull_json(reports, change, against));
 }
 
-// The build of a name, and its revision in hand unless another one is asked for.
-Id revision_of(const Project& project, const DynoOptions& o) {
-    if (o.revision) {
-        if (!project.revisions.contains(o.revision))
-            throw InputError({o.project, "--revision", fmt::format("{} is not there", o.revision),
-                              "give the number of a revision"});
-        return o.revision;
-    }
-    std::string names;
-    for (const auto& [id, build] : project.builds) {
-        if (build.name == o.build)
-            return build.head;
-        names += (names.empty() ? "" : ", ") + build.name;
-    }
-    throw InputError(
-        {o.project, "--build", fmt::format("\"{}\" is not there", o.build), "give one of: " + names});
-}
-
 std::string plain_text(const Verdict& v) {
     std::string out = fmt::format("{}\n{}\n", v.question, v.answer);
     if (!v.valve_answer.empty())
@@ -126,7 +108,7 @@ std::string plain_text(const Verdict& v) {
 
 void diagnose_command(const DynoOptions& o, const std::stop_token& stop) {
     const io::Store store = open_project(o.project);
-    const Id revision = revision_of(store.project(), o);
+    const Id revision = revision_of(store.project(), o.project, o.of);
     session::CaseInput input =
         session::gather_case(store.project(), revision, [&](Id id) { return store.trace(id); });
     input.calibrate = !o.quick;
@@ -148,7 +130,9 @@ void keep_command(const DynoOptions& o, const std::stop_token& stop) {
     io::Store store = open_project(o.project);
     std::vector<session::NotedPull> noted;
     for (const Pull& pull : pulls)
-        noted.push_back(session::noted(pull, {o.revision, o.notes, o.changed, o.fuel, o.boost_kPa, o.when}));
+        noted.push_back(
+            session::noted(pull, {o.of.revision, o.notes, o.changed, o.fuel, o.boost_kPa, o.when}));
+    session::note_use(noted, o.pull, stop);
     session::keep_pulls(store, io::shown_path(std::filesystem::path(o.pull).filename()), noted);
 }
 
@@ -236,8 +220,7 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
     CLI::App* diagnose =
         command("diagnose", "Why a build stops where it does, and what to test next", diagnose_command);
     diagnose->add_option("project", o->project, "Project, *.bathmos")->required();
-    diagnose->add_option("--build", o->build, "Name of the build");
-    diagnose->add_option("--revision", o->revision, "Number of another revision than the one in hand");
+    add_revision_choice(diagnose, o->of);
     diagnose->add_flag("--quick", o->quick, "Without calibrating a rig run that no calibration is kept of");
     diagnose->add_flag("--json", o->json, "JSON on standard output");
     diagnose->add_flag("--changes", o->changes, "Also what would help: takes a minute or more");
@@ -246,7 +229,7 @@ void define_dyno_commands(CLI::App& app, const StopToken& stop) {
         command("keep-pull", "Keep the pulls of a file in a project, with their revision", keep_command);
     keep->add_option("project", o->project, "Project, *.bathmos")->required();
     keep->add_option("pull", o->pull, "Pull, delimited text")->required();
-    keep->add_option("--revision", o->revision, "Number of the revision that was pulled")->required();
+    keep->add_option("--revision", o->of.revision, "Number of the revision that was pulled")->required();
     keep->add_option("--changed", o->changed, "What else was changed, such as \"smaller blower pulley\"");
     keep->add_option("--when", o->when, "Date that it was pulled, 2026-02-27 or with a time; now");
     keep->add_option("--fuel", o->fuel, "Fuel");

@@ -1,11 +1,15 @@
-// The commands of the record: log, life.
-#include "cli/arguments.h"
+// The commands of the record: log, life, between.
+#include "cli/revision_choice.h"
 #include "core/problem/input_error.h"
+#include "io/file/content_hash.h"
+#include "io/file/safe_file.h"
 #include "io/life/use_file.h"
 #include "io/text/encoding.h"
 #include "io/train/train_file.h"
+#include "session/compare/revision_comparison.h"
 #include "session/log/log_json.h"
 #include "session/project/keeping.h"
+#include "session/results/sweep_range.h"
 
 #include <algorithm>
 #include <filesystem>
@@ -20,7 +24,8 @@ struct LogOptions {
     std::vector<std::string> kinds;
     // what is added
     std::string add, title, text, who, when, mode, place, use;
-    std::vector<std::string> stated;
+    std::vector<std::string> stated, files;
+    std::string take, out;
     Id revision = 0;
     double runs = 1;
 };
@@ -82,7 +87,16 @@ session::LogNote note_of(const LogOptions& o, const Project& project, const std:
 
 void add_line(const LogOptions& o, const std::stop_token& stop) {
     io::Store store = open_project(o.project);
-    const Entry entry = session::log_entry(note_of(o, store.project(), stop), store.project());
+    session::LogNote adding = note_of(o, store.project(), stop);
+    std::vector<std::string> files;
+    for (const std::string& file : o.files) {
+        files.push_back(io::read_file(file, io::kMostKeptBytes));
+        adding.files.push_back(
+            {io::content_hash(files.back()), io::shown_path(std::filesystem::path(file).filename())});
+    }
+    const Entry entry = session::log_entry(adding, store.project());
+    for (const std::string& file : files) // once nothing more can refuse it
+        store.add_file(file);
     const Id id = session::keep_log_entry(store, entry);
     say(fmt::format("log entry {}\n", id));
 }
@@ -92,10 +106,14 @@ std::string first_line(const std::string& text) {
 }
 
 void tell_log(const LogOptions& o, const std::stop_token& stop) {
-    require_apart({{"project", o.project}, {"--use", o.use}}, {{"--summary", o.summary}});
+    require_apart({{"project", o.project}, {"--use", o.use}}, {{"--summary", o.summary}, {"--out", o.out}});
+    if (o.take.empty() != o.out.empty())
+        bad_argument("--out", "goes with --take", "give both, or neither");
     if (!o.add.empty())
         return add_line(o, stop);
     const io::Store store = open_project(o.project);
+    if (!o.take.empty())
+        return io::write_file(o.out, store.file(o.take));
     session::LogFilter filter;
     filter.words = o.words;
     filter.part = find_part(store.project(), o.part);
@@ -183,6 +201,66 @@ void tell_life(const LifeOptions& o, const std::stop_token& stop) {
     return o.use.empty() ? life_of_project(o, stop) : life_of_use(o, stop);
 }
 
+struct BetweenOptions {
+    std::string project, summary;
+    RevisionChoice of;
+    Id good = 0, bad = 0;
+};
+
+std::string between_text(const std::vector<session::SeenState>& states,
+                         const session::BetweenStates* between) {
+    constexpr std::string_view kMarks[] = {"not known", "good", "bad"};
+    std::string out;
+    for (const session::SeenState& state : states)
+        out += fmt::format("{:<24} {:<10} {}\n", state.label, kMarks[static_cast<std::size_t>(state.mark)],
+                           fmt::join(state.why, "; "));
+    if (!between)
+        return out + "no good state is followed by a bad one; name them with --good and --bad\n";
+    const auto speed = [](const std::optional<double>& rpm) {
+        return rpm ? fmt::format("{:.0f}", *rpm) : std::string("none in the range");
+    };
+    out += fmt::format("\n{} to {}: the model's limit goes from {} to {} rev/min\n", between->changes.from,
+                       between->changes.to, speed(between->good_rpm), speed(between->bad_rpm));
+    for (const StateChange& one : between->changes.changes)
+        out += fmt::format("{}  {}\n",
+                           one.undone_gain_rpm ? fmt::format("{:+6.0f}", *one.undone_gain_rpm) : "     –",
+                           one.text.in_words());
+    if (between->cycles > 0)
+        out += fmt::format("{:.0f} cycles were run with the good one\n", between->cycles);
+    return out;
+}
+
+void tell_between(const BetweenOptions& o, const std::stop_token& stop) {
+    require_apart({{"project", o.project}}, {{"--summary", o.summary}});
+    const io::Store store = open_project(o.project);
+    const Project& project = store.project();
+    const Id revision = revision_of(project, o.project, o.of);
+    session::Results results;
+    const session::SeenInput input =
+        session::gather_seen(project, revision, [&](Id id) { return store.trace(id); });
+    const std::vector<session::SeenState> states =
+        session::seen_states(input, results, terminal_progress("states"), stop);
+    session::GoodBad of = session::last_good_first_bad(states);
+    if (o.good != 0)
+        of.good = o.good;
+    if (o.bad != 0)
+        of.bad = o.bad;
+    std::optional<session::BetweenStates> between;
+    if (of.good != 0 && of.bad != 0) {
+        const auto at = project.revisions.find(of.bad);
+        if (at == project.revisions.end())
+            bad_argument("--bad", fmt::format("{} is not there", of.bad), "give the number of a revision");
+        const auto figures = session::figures_of_revision(at->second);
+        between = session::study_between(
+            project, of, session::usual_range(figures ? &*figures : nullptr, input.target_rpm), input.limits,
+            results, terminal_progress("between"), stop);
+    }
+    const session::BetweenStates* found = between ? &*between : nullptr;
+    if (!o.summary.empty())
+        return write_if(o.summary, session::between_json(states, found));
+    say(between_text(states, found));
+}
+
 std::vector<std::string> kind_keys() {
     std::vector<std::string> out;
     for (const session::LineKindInfo& one : session::line_kinds())
@@ -213,6 +291,9 @@ void define_log_commands(CLI::App& app, const StopToken& stop) {
     lines->add_option("--place", o->place, "Where on it");
     lines->add_option("--use", o->use, "A logger's file: time and crank speed");
     lines->add_option("--at", o->stated, "RPM:SECONDS that the engine ran");
+    lines->add_option("--file", o->files, "A photo or another file to keep with it, 32 MB at most");
+    lines->add_option("--take", o->take, "Hash of a kept file, to be written to --out");
+    lines->add_option("--out", o->out, "Where to");
     lines->add_option("--runs", o->runs, "Starts to stops of that use")->check(between(0, 1e6));
 
     const auto p = std::make_shared<LifeOptions>();
@@ -229,6 +310,15 @@ void define_log_commands(CLI::App& app, const StopToken& stop) {
     ages->add_option("--today", p->today, "Date that due dates count from; now");
     ages->add_flag("--without-wire", p->without_wire, "Not the wires' life by the model: at once");
     ages->add_option("--summary", p->summary, "JSON to write");
+
+    const auto b = std::make_shared<BetweenOptions>();
+    CLI::App* between = add_command(app, "between", "What lies between the last good and the first bad state",
+                                    b, stop, tell_between);
+    between->add_option("project", b->project, "Project, *.bathmos")->required();
+    add_revision_choice(between, b->of);
+    between->add_option("--good", b->good, "Number of another revision that was good");
+    between->add_option("--bad", b->bad, "Number of another one that was bad");
+    between->add_option("--summary", b->summary, "JSON to write");
 }
 
 } // namespace bathmos::cli

@@ -53,6 +53,7 @@ int run(int argc, char** argv) {
     bathmos::cli::define_lobe_commands(app, stop);
     bathmos::cli::define_log_commands(app, stop);
     bathmos::cli::define_project_commands(app, stop);
+    bathmos::cli::define_report_commands(app, stop);
     bathmos::cli::define_dyno_commands(app, stop);
     try {
         app.parse(argc, argv);

@@ -71,6 +71,27 @@ class TstCliLog : public QObject {
         CONTAINS(run({"log", project_, "--words", "seals"}).out, "Seals changed");
     }
 
+    void a_file_is_kept_with_a_line_and_taken_out_again() {
+        const QString photo = folder_.filePath("tip.jpg"), back = folder_.filePath("back.jpg");
+        std::ofstream(photo.toStdString()) << "\xff\xd8 a photo";
+        Ran ran = run({"log", project_, "--add", "note", "--title", "Tip blued", "--file", photo, "--when",
+                       "2026-05-20"});
+        QVERIFY2(ran.code == 0, ran.err.c_str());
+        const Json line = summary({"log", project_, "--words", "tip.jpg"})[0];
+        QCOMPARE(line["files"][0]["name"].get<std::string>(), std::string("tip.jpg"));
+        const QString hash = QString::fromStdString(line["files"][0]["hash"].get<std::string>());
+        QCOMPARE(run({"log", project_, "--take", hash, "--out", back}).code, 0);
+        std::ifstream file(back.toStdString());
+        QCOMPARE(std::string(std::istreambuf_iterator<char>(file), {}), std::string("\xff\xd8 a photo"));
+        QCOMPARE(run({"log", project_, "--take", "0123", "--out", back}).code, 2);
+        QCOMPARE(run({"log", project_, "--take", hash}).code, 2);
+        const std::size_t lines = summary({"log", project_}).size();
+        QCOMPARE(run({"log", project_, "--add", "note", "--title", "x", "--file", folder_.filePath("no.jpg")})
+                     .code,
+                 2);
+        QCOMPARE(summary({"log", project_}).size(), lines);
+    }
+
     void a_use_ages_the_parts() {
         const auto cycles = [&] {
             const Json ages = summary({"life", project_, "--today", "2026-05-05", "--without-wire"});

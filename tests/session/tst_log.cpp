@@ -4,7 +4,9 @@
 #include "io/project/project_folder.h"
 #include "io/sheet/sheet_draft.h"
 #include "session/log/log_json.h"
+#include "session/plan/campaign_record.h"
 #include "session/project/keeping.h"
+#include "session/project/revision_judgement.h"
 #include "support.h"
 
 #include <QElapsedTimer>
@@ -63,6 +65,22 @@ class TstLog : public QObject {
         CONTAINS(winter->text, "thin-wall pushrods");
         CONTAINS(winter->text, "mm"); // what changed, in numbers
         CONTAINS(winter->where, "A22 intake r2");
+    }
+
+    void a_campaign_names_what_is_near_its_end() {
+        Project project = demo();
+        plan::Campaign campaign;
+        campaign.factors = {{"spring", 1, {"Dual spring 640 pair 11", "Dual spring 640 pair 14"}, {}}};
+        const auto said = [&] {
+            std::string out;
+            for (const Told& one : worn_parts(project, campaign))
+                out += one.text.in_words() + "|";
+            return out;
+        };
+        QCOMPARE(said(), std::string("Dual spring 640 pair 14 has used 88 % of its life|"));
+        for (auto& [id, part] : project.parts) // nobody says how long it lasts
+            part.facts.numbers.erase("rated_cycles");
+        QCOMPARE(said(), std::string()); // the locks are due, but none of them is tried
     }
 
     void words_kinds_builds_and_parts_find_their_lines() {
@@ -188,6 +206,41 @@ class TstLog : public QObject {
         QVERIFY(fatigue_asked(Project(), {}).empty());
     }
 
+    void cycles_beyond_the_computed_limit_are_counted() {
+        Project project = demo();
+        project.predictions.clear();
+        QCOMPARE(aged(part_ages(project, 20'600), "pair 11").over_limit, 0.0); // nobody computed one
+        Prediction made;
+        made.revision = 2;
+        made.limit_rpm = 7400;
+        project.predictions[1] = made;
+        double expected = 0;
+        const life::UseByPart all = life::use_by_part(project);
+        for (const life::DatedUse& use : all.parts.at(12))
+            if (use.revision == 2)
+                expected += use.use.cycles_above(7400);
+        QVERIFY(expected > 0); // the missed gear
+        NEAR(aged(part_ages(project, 20'600), "pair 11").over_limit, expected, 1e-6);
+        CONTAINS(ages_json(part_ages(project, 20'600)), "over_limit_cycles");
+    }
+
+    void a_pull_s_time_counts_where_its_file_says_it() {
+        QTemporaryDir folder;
+        std::string text = "time_s,rpm,torque_Nm\n";
+        for (int i = 0; i <= 80; ++i) // 10 s from 4000 to 8000
+            text += std::to_string(i * 0.125) + "," + std::to_string(4000 + 50 * i) + ",210\n";
+        const auto path = write_test_file(folder.filePath("timed.pull.csv"), QByteArray::fromStdString(text));
+        std::vector<NotedPull> pulls = {{}};
+        note_use(pulls, path);
+        const auto use = life::use_in(pulls.front().entry);
+        QVERIFY(use);
+        NEAR(use->use.cycles(), 10 * 6000.0 / 120, 0.5);
+        QCOMPARE(use->runs, 0.0); // no run from start to stop
+        pulls = {{}};
+        note_use(pulls, source_file("demo/ashgill-a22-after-1.pull.csv")); // speeds alone
+        QVERIFY(pulls.front().entry.numbers.empty());
+    }
+
     void a_record_that_cannot_be_read_leaves_the_log_usable() {
         Project project = demo();
         Entry& bad = project.of(EntryKind::Log)[900];
@@ -235,6 +288,21 @@ class TstLog : public QObject {
         NEAR(loads[0].load_N, 605, 1e-9);
         NEAR(loads[1].load_N, 590, 1e-9);
         QVERIFY(loads[1].cycles > loads[0].cycles + 100'000);
+        // Nearly 5 % gone: the fitted spring is a finding, whatever it is rated for.
+        const auto tired = [&] {
+            const PartRecord record = part_record(project);
+            std::string out;
+            for (const FoundFit& found :
+                 judge_revision(project, 2, facts_of(project.revisions.at(2).assembly.train), nullptr,
+                                nullptr, &record)
+                     .findings)
+                if (found.finding.rule == "spring_life")
+                    out += told(found.finding).in_words() + "|";
+            return out;
+        };
+        QVERIFY(!contains(tired(), "load lost"));
+        add_set("2026-04-16", 545);
+        CONTAINS(tired(), "load lost");
         const auto lash = [&](const std::string& when, double mm) {
             Entry sheet;
             sheet.name = "lash";

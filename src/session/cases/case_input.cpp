@@ -88,9 +88,9 @@ RunReading reading_by_calibration(const CaseInput& input, const RigRun& run, con
 std::vector<Finding> findings_of(const CaseInput& input) {
     const TrainFacts facts = facts_of(input.project.revisions.at(input.revision).assembly.train);
     std::vector<Finding> out;
-    const life::UseByPart use = life::use_by_part(input.project);
+    const PartRecord record = part_record(input.project);
     for (FoundFit& found :
-         judge_revision(input.project, input.revision, facts, nullptr, nullptr, &use).findings)
+         judge_revision(input.project, input.revision, facts, nullptr, nullptr, &record).findings)
         out.push_back(std::move(found.finding));
     return out;
 }

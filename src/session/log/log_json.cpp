@@ -39,12 +39,22 @@ Json age_json(const AgedPart& part) {
             {"share_per_day", rounded(part.life.share_per_day, 6)},
             {"due", date_json(part.life.due_day)},
             {"over", date_json(part.life.over_day)},
+            {"over_limit_cycles", rounded(part.over_limit, 0)},
             {"failures", part.failures}};
 }
 
 } // namespace
 
-std::string log_json(const std::vector<LogLine>& lines) {
+namespace {
+
+Json files_json(const LogLine& line) {
+    Json out = Json::array();
+    for (const LineFile& file : line.files)
+        out.push_back(Json{{"hash", file.hash}, {"name", file.name}});
+    return out;
+}
+
+Json lines_json(const std::vector<LogLine>& lines) {
     Json out = Json::array();
     for (const LogLine& line : lines)
         out.push_back({{"kind", line_kinds()[static_cast<std::size_t>(line.kind)].key},
@@ -54,7 +64,48 @@ std::string log_json(const std::vector<LogLine>& lines) {
                        {"text", line.text},
                        {"where", line.where},
                        {"revision", line.revision},
-                       {"parts", line.parts}});
+                       {"parts", line.parts},
+                       {"files", files_json(line)}});
+    return out;
+}
+
+} // namespace
+
+std::string log_json(const std::vector<LogLine>& lines) {
+    return io::json_text(lines_json(lines), 1) + "\n";
+}
+
+std::string between_json(const std::vector<SeenState>& states, const BetweenStates* between) {
+    constexpr std::string_view kMarks[] = {"unknown", "good", "bad"};
+    Json out;
+    out["states"] = Json::array();
+    for (const SeenState& state : states)
+        out["states"].push_back(Json{{"revision", state.revision},
+                                     {"label", state.label},
+                                     {"mark", kMarks[static_cast<std::size_t>(state.mark)]},
+                                     {"why", state.why}});
+    if (!between)
+        return io::json_text(out, 1) + "\n";
+    out["good"] = between->of.good;
+    out["bad"] = between->of.bad;
+    out["limit_rpm"] = {{"good", io::maybe(between->good_rpm, 0)}, {"bad", io::maybe(between->bad_rpm, 0)}};
+    out["changes"] = Json::array();
+    for (const StateChange& one : between->changes.changes)
+        out["changes"].push_back(
+            Json{{"what", one.text.in_words()}, {"undone_gain_rpm", io::maybe(one.undone_gain_rpm, 0)}});
+    out["effects"] = Json::array();
+    for (const Difference& one : between->effects) {
+        const Unit unit = unit_of(one.quantity);
+        const auto value = [&](const std::optional<double>& si) {
+            return si ? io::maybe(*si / unit.to_si) : Json(nullptr);
+        };
+        out["effects"].push_back(Json{{"what", one.label},
+                                      {"unit", unit.name},
+                                      {"good", value(one.before)},
+                                      {"bad", value(one.after)}});
+    }
+    out["lines"] = lines_json(between->lines);
+    out["cycles"] = rounded(between->cycles, 0);
     return io::json_text(out, 1) + "\n";
 }
 

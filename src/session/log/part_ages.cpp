@@ -5,6 +5,7 @@
 #include "session/bench/sheet_record.h"
 #include "session/log/time_line.h"
 #include "session/results/input_hash.h"
+#include "session/results/predictions.h"
 
 #include <algorithm>
 #include <cmath>
@@ -133,10 +134,43 @@ std::vector<life::LoadReading> loads_of(const Project& project, Id part,
     return out;
 }
 
+PartRecord part_record(const Project& project) {
+    PartRecord out{life::use_by_part(project), {}};
+    for (const auto& [id, used] : out.use.parts)
+        if (const auto part = project.parts.find(id);
+            part != project.parts.end() && part->second.kind == PartKind::Spring)
+            if (auto loads = loads_of(project, id, used); loads.size() > 1)
+                out.loads[id] = std::move(loads);
+    return out;
+}
+
+life::PartLife life_by(const PartRecord& record, const Project& project, Id part, double today,
+                       const life::WireShare& wire) {
+    static const std::vector<life::DatedUse> kUnused;
+    const auto used = record.use.parts.find(part);
+    const auto loads = record.loads.find(part);
+    const bool ran = used != record.use.parts.end() && !used->second.empty();
+    return life::life_of(project, part, ran ? used->second : kUnused, today, ran ? wire : life::WireShare(),
+                         loads == record.loads.end() ? std::vector<life::LoadReading>() : loads->second);
+}
+
+namespace {
+
+// Each use by the limit that was computed for the revision that ran; none where nobody computed one.
+double cycles_over_limit(const Project& project, const std::vector<life::DatedUse>& uses) {
+    double out = 0;
+    for (const life::DatedUse& use : uses)
+        if (const Prediction* made = newest_prediction(project, use.revision); made && made->limit_rpm)
+            out += use.use.cycles_above(*made->limit_rpm);
+    return out;
+}
+
+} // namespace
+
 PartAges part_ages(const Project& project, double today, const FatigueByRevision* fatigue) {
-    const life::UseByPart use = life::use_by_part(project);
+    const PartRecord record = part_record(project);
     PartAges out;
-    out.silent = use.silent;
+    out.silent = record.use.silent;
     life::WireShare wire;
     if (fatigue)
         wire = [fatigue](Id revision, const life::EngineUse& used) -> std::optional<double> {
@@ -149,16 +183,15 @@ PartAges part_ages(const Project& project, double today, const FatigueByRevision
                     worst = std::max(worst.value_or(0), spring.share(used));
             return worst;
         };
-    static const std::vector<life::DatedUse> kNone;
     for (const auto& [id, part] : project.parts) {
-        const auto at = use.parts.find(id);
-        const std::vector<life::DatedUse>& used = at == use.parts.end() ? kNone : at->second;
+        const auto used = record.use.parts.find(id);
+        const bool ran = used != record.use.parts.end() && !used->second.empty();
         AgedPart aged;
-        aged.life = life::life_of(project, id, used, today, used.empty() ? life::WireShare() : wire,
-                                  part.kind == PartKind::Spring ? loads_of(project, id, used)
-                                                                : std::vector<life::LoadReading>());
-        if (used.empty() && aged.life.claims.empty())
+        aged.life = life_by(record, project, id, today, wire);
+        if (!ran && aged.life.claims.empty())
             continue;
+        if (ran)
+            aged.over_limit = cycles_over_limit(project, used->second);
         aged.name = part.name;
         aged.serial = part.serial;
         aged.kind = part.kind;

@@ -23,8 +23,19 @@ FatigueByRevision fatigue_by_revision(const Project& project, const life::UseByP
 std::vector<life::LoadReading> loads_of(const Project& project, Id part,
                                         const std::vector<life::DatedUse>& use);
 
+/// What a project's record says of the use and the loads of its parts: costs more than to judge them by it.
+struct PartRecord {
+    life::UseByPart use;
+    std::map<Id, std::vector<life::LoadReading>> loads; ///< of springs that were read twice or more
+};
+PartRecord part_record(const Project& project);
+/// The age of a part by it; `wire` null: wires are not counted.
+life::PartLife life_by(const PartRecord& record, const Project& project, Id part, double today,
+                       const life::WireShare& wire = {});
+
 struct AgedPart {
     life::PartLife life;
+    double over_limit = 0; ///< cycles above the limit that was computed for what ran
     std::string name, serial;
     PartKind kind = PartKind::Spring;
     std::size_t failures = 0; ///< of the record

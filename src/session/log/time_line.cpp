@@ -38,6 +38,8 @@ constexpr std::pair<EntryKind, LineKind> kEntryLines[] = {
     {EntryKind::Waiver, LineKind::Waiver},
 };
 
+constexpr std::string_view kFileKey = "file "; // of a record's words; the hash follows
+
 std::string said_in(const Entry& entry, const std::string& key) {
     const auto at = entry.words.find(key);
     return at == entry.words.end() ? std::string() : at->second;
@@ -84,12 +86,18 @@ LogLine line_of(const Project& project, LineKind kind, Id id, const Entry& entry
     if (out.kind == LineKind::Failure)
         out.title += (out.title.empty() ? "" : ": ") + said_in(entry, "mode");
     join(out.text, said_in(entry, "place"));
-    join(out.text, said_in(entry, "changed"));
+    for (const char* key : {"changed", "answer", "decision"})
+        join(out.text, said_in(entry, key));
     if (out.kind == LineKind::Use || out.kind == LineKind::Run)
         join(out.text, use_words(entry));
     join(out.text, entry.who);
     if (const auto part = project.parts.find(part_named(entry)); part != project.parts.end())
         out.parts.push_back(called(part->second));
+    for (const auto& [key, name] : entry.words)
+        if (key.starts_with(kFileKey)) {
+            out.files.push_back({key.substr(kFileKey.size()), name});
+            join(out.text, name);
+        }
     place(project, out);
     return out;
 }
@@ -226,6 +234,8 @@ Entry log_entry(const LogNote& note, const Project& project) {
     if (note.part != 0)
         out.numbers["part"] = static_cast<double>(note.part);
     out.words["kind"] = kKinds[static_cast<std::size_t>(note.kind)].key;
+    for (const LineFile& file : note.files)
+        out.words[std::string(kFileKey) + file.hash] = file.name;
     if (note.kind == LineKind::Use) {
         if (note.use.classes().empty())
             refuse_line("use", "has no time at a speed", "a time and a speed, or a logger's file");
@@ -253,7 +263,9 @@ Entry log_entry(const LogNote& note, const Project& project) {
         out.words["mode"] = note.mode;
         if (!note.place.empty())
             out.words["place"] = note.place;
-    } else if (out.name.empty() && out.text.empty())
+    } else if (out.name.empty() && !note.files.empty())
+        out.name = note.files.front().name;
+    else if (out.name.empty() && out.text.empty())
         refuse_line("text", "has no words", "write what was seen or done");
     return out;
 }

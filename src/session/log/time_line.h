@@ -34,6 +34,11 @@ const std::vector<LineKindInfo>& line_kinds();
 /// By its key; empty where there is none.
 std::optional<LineKind> find_line_kind(std::string_view key);
 
+/// A file that was put beside a line, kept in the project by the hash of its content.
+struct LineFile {
+    std::string hash, name;
+};
+
 struct LogLine {
     LineKind kind = LineKind::Note;
     Id id = 0; ///< of the record
@@ -42,6 +47,7 @@ struct LogLine {
     std::string title, text;
     std::string where;                ///< "intake r2 winter"
     std::vector<std::string> parts{}; ///< names and serials of parts that it is about
+    std::vector<LineFile> files{};
 };
 /// All lines, the newest first; of one moment, in the order of their numbers; what was added by hand, the
 /// later number first.
@@ -84,8 +90,9 @@ struct LogNote {
     std::string when{}; ///< UTC, ISO 8601; "": now
     Id revision = 0, part = 0;
     life::EngineUse use{};
-    double runs = 1;         ///< of a use: starts to stops
-    std::string mode, place; ///< of a failure
+    double runs = 1;               ///< of a use: starts to stops
+    std::string mode, place;       ///< of a failure
+    std::vector<LineFile> files{}; ///< that the project keeps already
 };
 /// As a record of the log. Throws InputError for a note without words, a use without time or revision, a
 /// failure without a mode, or of a part that the revision does not carry; and dates that are none.

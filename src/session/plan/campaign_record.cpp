@@ -3,6 +3,7 @@
 #include "core/problem/input_error.h"
 #include "core/train/train_check.h"
 #include "io/train/train_file.h"
+#include "session/log/part_ages.h"
 #include "session/results/input_hash.h"
 
 #include <algorithm>
@@ -167,6 +168,22 @@ io::CampaignDraft new_campaign(const Project& project, Id revision, const SpeedR
             if (out.campaign.factors[f].name == info(PartKind::Pushrod).key)
                 out.campaign.factors.front().frees.push_back(f);
     plan::check_campaign(out.campaign);
+    return out;
+}
+
+std::vector<Told> worn_parts(const Project& project, const plan::Campaign& campaign) {
+    std::vector<Told> out;
+    for (const AgedPart& part : part_ages(project, 0).parts) {
+        if (!part.life.due())
+            continue;
+        const std::string name = level_name(project.parts.at(part.life.part));
+        const auto tries = [&](const plan::Factor& factor) {
+            return factor.name == info(part.kind).key && std::ranges::count(factor.levels, name) > 0;
+        };
+        if (std::ranges::any_of(campaign.factors, tries))
+            out.push_back({"part_life", fmt::format("{} has used {:.0f} % of its life", name,
+                                                    100 * part.life.claims.front().used)});
+    }
     return out;
 }
 

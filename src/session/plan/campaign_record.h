@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/project/project.h"
+#include "core/units/told.h"
 #include "io/plan/campaign_file.h"
 
 namespace bathmos::session {
@@ -32,6 +33,10 @@ void remove_level(io::CampaignDraft& draft, std::size_t factor, std::size_t leve
 /// A campaign of a revision: lobes, springs and pushrods of the shelf, two days of eight hours. Throws
 /// InputError where the shelf has nothing to try.
 io::CampaignDraft new_campaign(const Project& project, Id revision, const SpeedRange& range);
+
+/// What a campaign would run although it is near the end of its life: by the record of its use and what its
+/// maker or the shop rates, in words, rule "part_life"; each part once, worst first.
+std::vector<Told> worn_parts(const Project& project, const plan::Campaign& campaign);
 
 /// One forecast of a campaign: by hash of all that it was made from, so that it is made once.
 struct KnownForecast {

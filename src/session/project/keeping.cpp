@@ -4,6 +4,7 @@
 
 #include "core/life/part_life.h"
 #include "io/dyno/pull_file.h"
+#include "io/life/use_file.h"
 
 #include <fmt/format.h>
 
@@ -92,6 +93,17 @@ NotedPull noted(const Pull& pull, const PullNote& note) {
         entry.numbers["corrected"] = 1;
     out.readings = io::packed(io::trace_of(pull));
     return out;
+}
+
+void note_use(std::vector<NotedPull>& pulls, const std::filesystem::path& file, const std::stop_token& stop) {
+    if (pulls.empty())
+        return;
+    try {
+        const life::LoggedUse read = io::read_use(file, {}, stop);
+        pulls.front().entry.numbers.merge(life::as_numbers(read.use));
+        pulls.front().entry.numbers["runs"] = 0;
+    } catch (const InputError&) { // no time in it: most dynos write speeds alone
+    }
 }
 
 std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std::vector<NotedPull>& pulls) {

@@ -32,6 +32,10 @@ struct PullNote {
     std::string when = {}; ///< date, ISO 8601; "": now
 };
 NotedPull noted(const Pull& pull, const PullNote& note);
+/// What pulls cost the parts, where their file says the time, too: counted with the first of them, as no run
+/// from start to stop. Nothing where it does not.
+void note_use(std::vector<NotedPull>& pulls, const std::filesystem::path& file,
+              const std::stop_token& stop = {});
 /// Keeps pulls of one file as one edit. Their numbers. Throws InputError, likewise.
 std::vector<Id> keep_pulls(io::Store& store, const std::string& file, const std::vector<NotedPull>& pulls);
 

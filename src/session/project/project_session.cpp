@@ -94,7 +94,7 @@ void ProjectSession::take(io::Store store, bool draft, const fs::path& path) {
     engine_ = 0;
     motion_.reset();
     asked_.clear();
-    use_.reset();
+    record_.reset();
     begun_edits_ = store_->edits();
     follow();
     tell(Event::File);
@@ -262,14 +262,14 @@ void ProjectSession::forget_asked(const std::vector<RecordChange>& changes) {
         if (change.kind == RecordKind::Revision)
             asked_.forget(change.id);
         else if (change.kind == RecordKind::Log || change.kind == RecordKind::RigRun ||
-                 change.kind == RecordKind::DynoPull)
-            use_.reset();
+                 change.kind == RecordKind::DynoPull || change.kind == RecordKind::Sheet)
+            record_.reset();
 }
 
 void ProjectSession::judge() {
-    if (!use_)
-        use_ = life::use_by_part(project());
-    judgement_ = judge_revision(project(), shown_, facts_, motion_.get(), &asked_, &*use_);
+    if (!record_)
+        record_ = part_record(project());
+    judgement_ = judge_revision(project(), shown_, facts_, motion_.get(), &asked_, &*record_);
 }
 
 void ProjectSession::judge_motion(std::shared_ptr<const Motion> motion) {

@@ -5,6 +5,7 @@
 
 #include "core/project/limit_sets.h"
 #include "io/project/store.h"
+#include "session/pack/answer.h"
 #include "session/project/keeping.h"
 #include "session/project/revision_judgement.h"
 #include "session/results/results.h"
@@ -100,6 +101,10 @@ class ProjectSession {
     const Revision* compared_revision() const;
     const Engine* engine() const;
     io::PackedTrace trace(Id id) const { return store_->trace(id); }
+    /// Keeps a photo or another file, by the hash of its content, which comes back; no step of its own.
+    /// Throws InputError.
+    std::string add_file(std::string_view bytes);
+    std::string kept_file(const std::string& hash) const { return store_->file(hash); }
     const io::Store* store() const { return store_ ? &*store_ : nullptr; }
 
     /// Looks at another revision; an edit made there makes a branch. Throws InputError.
@@ -118,6 +123,8 @@ class ProjectSession {
 
     Id add_part(const Part& part);
     void add_parts(const std::vector<Part>& parts); ///< as one edit
+    /// Puts a maker's parts on the shelf, with their line in the log, as one edit.
+    void take_answer(const Answer& answer, const Entry& note);
     void set_part(Id id, const Part& part);
     /// The same as a step of its own, or one with edits in a row under the same key.
     void set_part(Id id, const Part& part, const std::string& what, const std::string& merge_key);
@@ -196,7 +203,7 @@ class ProjectSession {
     Id open_revision_ = 0;
     TrainFacts facts_;
     AskedChecks asked_;
-    std::optional<life::UseByPart> use_; ///< of the parts, by the record; empty: to be counted anew
+    std::optional<PartRecord> record_; ///< of the parts' use; empty: to be counted anew
     RevisionJudgement judgement_;
     std::shared_ptr<const Motion> motion_;
     LimitsInForce limits_;

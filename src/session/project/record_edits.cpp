@@ -10,6 +10,11 @@ namespace {
 using io::RecordKind;
 } // namespace
 
+std::string ProjectSession::add_file(std::string_view bytes) {
+    require_store();
+    return store_->add_file(bytes);
+}
+
 Id ProjectSession::add_part(const Part& part) {
     require_store();
     const Id id = store_->new_id(RecordKind::Part);
@@ -26,6 +31,20 @@ void ProjectSession::add_parts(const std::vector<Part>& parts) {
     commit_change(fmt::format("{} parts imported", parts.size()), {}, records, [&](Project& p) {
         for (std::size_t i = 0; i < parts.size(); ++i)
             p.parts[records[i].second] = parts[i];
+    });
+}
+
+void ProjectSession::take_answer(const Answer& answer, const Entry& note) {
+    require_store();
+    Records records;
+    for (std::size_t i = 0; i < answer.parts.size(); ++i)
+        records.emplace_back(RecordKind::Part, store_->new_id(RecordKind::Part));
+    const Id line = store_->new_id(RecordKind::Log);
+    records.emplace_back(RecordKind::Log, line);
+    commit_change("Answer of a maker", {}, records, [&](Project& p) {
+        for (std::size_t i = 0; i < answer.parts.size(); ++i)
+            p.parts[records[i].second] = answer.parts[i];
+        p.of(EntryKind::Log)[line] = note;
     });
 }
 

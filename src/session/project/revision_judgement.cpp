@@ -36,22 +36,22 @@ std::string told_of(const life::PartLife& age) {
         return fmt::format("{:.1f} of {:g} hours", age.hours, worst.whole);
     case life::LifeRule::Runs:
         return fmt::format("{:.0f} of {:g} runs", age.runs, worst.whole);
+    case life::LifeRule::LoadLoss:
+        return fmt::format("{:.1f} of {:g} % of load lost", 100 * worst.used * worst.whole,
+                           100 * worst.whole);
     default:
         return fmt::format("{:.2f} of {:g} million cycles", age.cycles * 1e-6, worst.whole * 1e-6);
     }
 }
 
-// Fitted parts of which anybody says how long they last; wires and loads need work of their own.
+// Fitted parts of which anybody says how long they last, and springs by their loads; wires ask the model.
 std::map<PartKind, FittedAge> ages_of(const Project& project, const Assembly& assembly,
-                                      const life::UseByPart& use) {
-    static const std::vector<life::DatedUse> kNone;
+                                      const PartRecord& record) {
     std::map<PartKind, FittedAge> out;
     for (const auto& [kind, fitted] : assembly.parts) {
         if (!project.parts.contains(fitted.part))
             continue;
-        const auto at = use.parts.find(fitted.part);
-        const life::PartLife age =
-            life::life_of(project, fitted.part, at == use.parts.end() ? kNone : at->second, 0);
+        const life::PartLife age = life_by(record, project, fitted.part, 0);
         if (!age.claims.empty())
             out[kind] = {age.claims.front().used, told_of(age)};
     }
@@ -80,7 +80,7 @@ std::vector<std::string> RevisionJudgement::stops() const {
 }
 
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
-                                 const Motion* motion, AskedChecks* asked, const life::UseByPart* use) {
+                                 const Motion* motion, AskedChecks* asked, const PartRecord* record) {
     RevisionJudgement out;
     out.open_checks = asked ? asked->open_to(project, revision) : open_checks(project, revision);
     const auto at = project.revisions.find(revision);
@@ -90,8 +90,8 @@ RevisionJudgement judge_revision(const Project& project, Id revision, const Trai
     if (const auto build = project.builds.find(at->second.build); build != project.builds.end())
         round = round_of(project, build->second);
     round.open = out.open_checks;
-    if (use)
-        round.ages = ages_of(project, at->second.assembly, *use);
+    if (record)
+        round.ages = ages_of(project, at->second.assembly, *record);
     FitJudgement fit = judge_fit(at->second.assembly, *facts.figures, *facts.rigid, round, motion);
     out.piston = fit.piston;
     out.other_valve = fit.other_valve;

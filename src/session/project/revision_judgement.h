@@ -2,7 +2,7 @@
 #pragma once
 
 #include "core/fit/judgement.h"
-#include "core/life/part_life.h"
+#include "session/log/part_ages.h"
 
 #include <memory>
 
@@ -32,10 +32,10 @@ struct RevisionJudgement {
 };
 
 /// `revision` must be one of the project's, `facts` its train's; `motion` null: standing still.
-/// `asked`, if given, remembers what revisions ask for from call to call; `use`, if given, is the use of the
-/// project's parts, by which their age is judged.
+/// `asked`, if given, remembers what revisions ask for from call to call; `record`, if given, is what the
+/// project says of the use of its parts, by which their age is judged.
 RevisionJudgement judge_revision(const Project& project, Id revision, const TrainFacts& facts,
                                  const Motion* motion = nullptr, AskedChecks* asked = nullptr,
-                                 const life::UseByPart* use = nullptr);
+                                 const PartRecord* record = nullptr);
 
 } // namespace bathmos::session
