@@ -1,8 +1,10 @@
 #include "app/shots.h"
 
 #include "app/shell/main_window.h"
+#include "app/stations/log/good_bad_view.h"
 #include "app/stations/log/life_view.h"
 #include "app/stations/log/log_station.h"
+#include "app/stations/log/tell_view.h"
 #include "app/stations/plan/plan_station.h"
 #include "app/stations/rig/live_view.h"
 
@@ -58,34 +60,6 @@ bool shoot_trial(MainWindow& window, const std::function<void()>& shoot) {
     return good;
 }
 
-// A speed at which motion does not repeat, and a hold there.
-bool shoot_hold(MainWindow& window, const std::function<void()>& shoot) {
-    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
-    tabs->setCurrentIndex(2);
-    for (const auto& [rpm, motion] : window.sweep().current().motions)
-        if (!motion->periodic)
-            window.cursors().set_speed(rpm); // the fastest of them
-    auto* run = window.findChild<QPushButton*>(QStringLiteral("run_hold"));
-    auto* words = window.findChild<QLabel*>(QStringLiteral("hold_words"));
-    run->click();
-    const bool good = wait_for([&] { return words->text().contains(QStringLiteral("cycles at")); });
-    shoot();
-    tabs->setCurrentIndex(0);
-    return good;
-}
-
-// Which spring the target needs, by the full model.
-bool shoot_spring(MainWindow& window, const std::function<void()>& shoot) {
-    auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("motion_tabs"));
-    tabs->setCurrentIndex(3);
-    window.findChild<QPushButton*>(QStringLiteral("need_run"))->click();
-    auto* words = window.findChild<QLabel*>(QStringLiteral("need_words"));
-    const bool good = wait_for([&] { return words->text().contains(QStringLiteral("Most margin")); });
-    shoot();
-    tabs->setCurrentIndex(0);
-    return good;
-}
-
 // The shelf with a part chosen, the revisions against each other, and the budget.
 void shoot_records(MainWindow& window, const std::function<void(const QString&)>& shoot) {
     auto* tabs = window.findChild<QTabWidget*>(QStringLiteral("train_tabs"));
@@ -134,8 +108,18 @@ bool shoot_log(MainWindow& window, const std::function<void(const QString&)>& sh
     shoot(QStringLiteral("log"));
     station->navigate(QStringLiteral("life"));
     station->life().refresh();
-    const bool good = wait_for([&] { return !station->life().counting(); });
+    bool good = wait_for([&] { return !station->life().counting(); });
     shoot(QStringLiteral("log-life"));
+    station->navigate(QStringLiteral("between"));
+    settle();
+    good = wait_for([&] { return !station->between().looking(); }) && good;
+    shoot(QStringLiteral("log-between"));
+    station->navigate(QStringLiteral("tell"));
+    station->tell().set_today(QStringLiteral("2026-04-20"));
+    window.findChild<QPushButton*>(QStringLiteral("tell_make"))->click();
+    good = wait_for([&] { return !station->tell().making(); }) && good;
+    settle();
+    shoot(QStringLiteral("log-report"));
     return good;
 }
 
@@ -275,8 +259,6 @@ bool write_shots(MainWindow& window, const QString& folder) {
     good = shoot_plan(window, [&] { shoot(QStringLiteral("plan")); }) && good;
     window.show_station(QStringLiteral("station_motion"));
     good = shoot_trial(window, [&] { shoot(QStringLiteral("what-if")); }) && good;
-    good = shoot_spring(window, [&] { shoot(QStringLiteral("motion-spring")); }) && good;
-    good = shoot_hold(window, [&] { shoot(QStringLiteral("beyond-onset")); }) && good;
     window.cursors().set_speed(7800);
     window.show_station(QStringLiteral("station_rig"));
     shoot(QStringLiteral("rig"));

@@ -9,6 +9,7 @@
 #include "support.h"
 
 #include <QApplication>
+#include <QComboBox>
 #include <QDialog>
 #include <QLineEdit>
 #include <QPushButton>
@@ -72,7 +73,11 @@ class Fixture {
                 const QString path = ask("open_sheets", next_path);
                 return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));
             },
-            [this] { return ask("open_logger", next_path); }};
+            [this] { return ask("open_logger", next_path); },
+            [this] {
+                const QString path = ask("open_files", next_path);
+                return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));
+            }};
         window = std::make_unique<MainWindow>(options);
         window->uncertainty().set_automatic(false); // seconds of work that few tests are about
         window->show();
@@ -111,6 +116,16 @@ class Fixture {
     }
     void wait_for_rig() {
         QTRY_VERIFY_WITH_TIMEOUT(window->rig().state() != RigSession::State::Running, kPatience_ms);
+    }
+
+    /// Chooses the entry of a box that begins so.
+    void choose(const char* box, const QString& text) {
+        auto* combo = find<QComboBox>(QLatin1String(box));
+        const int at = combo->findText(text, Qt::MatchStartsWith);
+        QVERIFY2(at >= 0, qPrintable(text));
+        combo->setCurrentIndex(at);
+        emit combo->activated(at);
+        wait_for_redraw();
     }
 
     /// Until every redraw that was asked for is done, the queued ones of plots too.

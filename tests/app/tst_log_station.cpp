@@ -33,14 +33,6 @@ class Logging : public ProjectFixture {
         type("log_words", words);
         wait_for_redraw();
     }
-    void choose(const char* box, const QString& text) {
-        auto* combo = find<QComboBox>(box);
-        const int at = combo->findText(text, Qt::MatchStartsWith);
-        QVERIFY2(at >= 0, qPrintable(text));
-        combo->setCurrentIndex(at);
-        emit combo->activated(at);
-        wait_for_redraw();
-    }
     void add() {
         click("note_add");
         wait_for_redraw();
@@ -49,7 +41,7 @@ class Logging : public ProjectFixture {
         auto* table = find<QTableWidget>("life_parts");
         for (int row = 0; row < table->rowCount(); ++row)
             if (table->item(row, 0)->text().contains(part))
-                return table->item(row, 5)->text();
+                return table->item(row, 6)->text();
         return QStringLiteral("no row");
     }
     std::size_t kept() { return document().project().of(EntryKind::Log).size(); }
@@ -125,6 +117,44 @@ class TstLogStation : public QObject {
         f.lines().setCurrentCell(0, 0);
         f.find<QAction>("log_remove")->trigger();
         QCOMPARE(f.kept(), before);
+    }
+
+    void a_photo_goes_with_a_note_is_shown_and_comes_back() {
+        Logging f("log_photo");
+        QImage photo(640, 480, QImage::Format_RGB32);
+        photo.fill(qRgb(200, 40, 40));
+        const QString path = f.folder().filePath("groove.png");
+        QVERIFY(photo.save(path));
+        f.next_path = path;
+        f.click("note_files");
+        CONTAINS(f.find<QPushButton>("note_files")->text().toStdString(), "groove.png");
+        f.add(); // the name of the file will do
+        QCOMPARE(f.line(0, 2), QString("groove.png"));
+        f.lines().setCurrentCell(0, 0);
+        f.wait_for_redraw();
+        const QPixmap shown = f.find<QLabel>("log_photo")->pixmap();
+        QCOMPARE(shown.width(), 290);
+        QCOMPARE(shown.toImage().pixelColor(100, 100), QColor(200, 40, 40));
+        f.next_path = f.folder().filePath("back.png");
+        f.click("log_save_files");
+        QFile before(path), after(f.next_path);
+        QVERIFY(before.open(QIODevice::ReadOnly) && after.open(QIODevice::ReadOnly));
+        QCOMPARE(after.readAll(), before.readAll());
+        f.look_for("groove");
+        QCOMPARE(f.lines().rowCount(), 1);
+        // A line without one shows none.
+        f.look_for("missed gear");
+        f.lines().setCurrentCell(0, 0);
+        f.wait_for_redraw();
+        QVERIFY(f.find<QLabel>("log_photo")->pixmap().isNull());
+        QVERIFY(!f.find<QPushButton>("log_save_files")->isVisible());
+        // A file that is not there adds nothing.
+        const std::size_t kept = f.kept();
+        f.next_path = f.folder().filePath("nowhere.png");
+        f.click("note_files");
+        f.add();
+        QCOMPARE(f.kept(), kept);
+        CONTAINS(f.window->message().toStdString(), "nowhere.png");
     }
 
     void what_belongs_elsewhere_is_not_removed_here() {

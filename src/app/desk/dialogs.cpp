@@ -69,6 +69,10 @@ Dialogs real_dialogs(QWidget* window) {
     out.save_file = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(window, tr("Export as"), proposed);
     };
+    out.open_files = [=] {
+        return QFileDialog::getOpenFileNames(window, tr("Photos and other files to keep"), {},
+                                             tr("Pictures (*.png *.jpg *.jpeg);;All files (*)"));
+    };
     out.open_logger = [=] {
         return QFileDialog::getOpenFileName(window, tr("Read a logger's file"), {},
                                             tr("Tables (*.csv *.txt *.tsv *.dat);;All files (*)"));

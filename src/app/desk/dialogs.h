@@ -31,6 +31,7 @@ struct Dialogs {
     std::function<QString()> open_campaign;
     std::function<QStringList()> open_sheets; ///< bench sheets, or files of a spring tester
     std::function<QString()> open_logger;     ///< time and crank speed
+    std::function<QStringList()> open_files;  ///< photos and other files to keep
 };
 
 /// The real ones, over a window.

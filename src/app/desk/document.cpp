@@ -120,6 +120,10 @@ Id Document::add_part(const Part& part) {
 void Document::add_parts(const std::vector<Part>& parts) {
     attempt([&] { session_.add_parts(parts); });
 }
+
+void Document::take_answer(const session::Answer& answer, const Entry& note) {
+    attempt([&] { session_.take_answer(answer, note); });
+}
 void Document::set_part(Id id, const Part& part) {
     attempt([&] { session_.set_part(id, part); });
 }

@@ -69,6 +69,9 @@ class Document : public QObject {
     const Revision* compared_revision() const { return session_.compared_revision(); }
     const Engine* engine() const { return session_.engine(); }
     io::PackedTrace trace(Id id) const { return session_.trace(id); }
+    /// Throw InputError.
+    std::string add_file(std::string_view bytes) { return session_.add_file(bytes); }
+    std::string kept_file(const std::string& hash) const { return session_.kept_file(hash); }
     void show(Id revision);
     void compare(Id revision) { session_.compare(revision); } ///< 0: with nothing
 
@@ -82,6 +85,7 @@ class Document : public QObject {
     void redo();
     Id add_part(const Part& part); ///< 0 where it was not kept
     void add_parts(const std::vector<Part>& parts);
+    void take_answer(const session::Answer& answer, const Entry& note);
     void set_part(Id id, const Part& part);
     void set_part(Id id, const Part& part, const QString& what, const QString& merge_key);
     bool remove_part(Id id);

@@ -169,6 +169,7 @@ void DynoStation::import_file(const QString& path) {
         std::vector<session::NotedPull> pulls;
         for (const Pull& pull : dialog.pulls())
             pulls.push_back(session::noted(pull, dialog.note()));
+        session::note_use(pulls, native(path));
         if (!context_.document.add_pulls(QFileInfo(path).fileName(), pulls))
             return;
         dialog.remember();

@@ -15,7 +15,7 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr int kWidest_px = 210; // so that nine columns stand beside the form
+constexpr int kWidest_px = 210; // so that ten columns stand beside the form
 
 QString name_of(const session::AgedPart& part) {
     return words(part.serial.empty() ? part.name : part.name + " " + part.serial);
@@ -48,9 +48,11 @@ LifeView::LifeView(Context context, QWidget* parent)
     words_->setWordWrap(true);
     trends_->setObjectName(QStringLiteral("life_trends"));
     trends_->setWordWrap(true);
-    table_->set_headings({tr("part"), tr("kind"), tr("million cycles"), tr("hours"), tr("runs"), tr("used"),
-                          tr("of"), tr("over on"), tr("failed")});
+    table_->set_headings({tr("part"), tr("kind"), tr("million cycles"), tr("hours"), tr("runs"),
+                          tr("over limit"), tr("used"), tr("of"), tr("over on"), tr("failed")});
     table_->horizontalHeader()->setMaximumSectionSize(kWidest_px);
+    table_->horizontalHeaderItem(5)->setToolTip(
+        tr("Cycles above the limit that was computed for the revision that ran"));
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     layout->addWidget(words_);
     layout->addWidget(table_, 1);
@@ -111,22 +113,23 @@ void LifeView::fill() {
         table_->set_cell(row, 2, QString::number(life.cycles * 1e-6, 'f', 2));
         table_->set_cell(row, 3, QString::number(life.hours, 'f', 1));
         table_->set_cell(row, 4, QString::number(life.runs, 'f', 0));
-        table_->set_cell(row, 5,
+        table_->set_cell(row, 5, part.over_limit > 0 ? QString::number(part.over_limit, 'f', 0) : QString());
+        table_->set_cell(row, 6,
                          !known ? QString()
                                 : tr("%1%2 %")
                                       .arg(life.over()  ? QStringLiteral("■ ")
                                            : life.due() ? QStringLiteral("▲ ")
                                                         : QString())
                                       .arg(100 * life.claims.front().used, 0, 'f', 0));
-        table_->set_cell(row, 6, known ? claim_words(life.claims.front()) : tr("nobody says how long"),
+        table_->set_cell(row, 7, known ? claim_words(life.claims.front()) : tr("nobody says how long"),
                          false);
-        table_->set_cell(row, 7,
+        table_->set_cell(row, 8,
                          life.over() ? tr("now")
                          : life.over_day && *life.over_day < session::kFurthestDay
                              ? words(session::date_text(*life.over_day))
                              : QString(),
                          false);
-        table_->set_cell(row, 8, part.failures ? QString::number(part.failures) : QString());
+        table_->set_cell(row, 9, part.failures ? QString::number(part.failures) : QString());
     }
     table_->resizeColumnsToContents();
     fill_words();

@@ -1,16 +1,21 @@
 #include "app/stations/log/log_station.h"
 
+#include "app/stations/log/good_bad_view.h"
 #include "app/stations/log/life_view.h"
 #include "app/stations/log/note_form.h"
+#include "app/stations/log/tell_view.h"
 #include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/problem/input_error.h"
+#include "io/file/safe_file.h"
 
 #include <QAction>
+#include <QBuffer>
 #include <QComboBox>
 #include <QHeaderView>
+#include <QImageReader>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -25,6 +30,7 @@ namespace bathmos::app {
 namespace {
 
 constexpr std::size_t kMostLines = 2000; // lines in the table at once
+constexpr int kPhoto_px = 290;
 
 // Where a line is looked at.
 QString place_of(session::LineKind kind) {
@@ -56,7 +62,7 @@ bool by_hand(session::LineKind kind) {
 } // namespace
 
 LogStation::LogStation(Context context, const Dialogs& dialogs, QWidget* parent)
-    : Station(context, QStringLiteral("log"), parent), pages_(new QStackedLayout(this)) {
+    : Station(context, QStringLiteral("log"), parent), pages_(new QStackedLayout(this)), dialogs_(dialogs) {
     auto* empty = new EmptyNote(
         tr("<h3>Log</h3><p>Everything that was done to a train, measured on it and decided about it, one "
            "line each; "
@@ -87,14 +93,22 @@ LogStation::LogStation(Context context, const Dialogs& dialogs, QWidget* parent)
     life_ = new LifeView(context_);
     tabs_->addTab(lines_, tr("Time line"));
     tabs_->addTab(life_, tr("Life of parts"));
+    between_ = new GoodBadView(context_);
+    tabs_->addTab(between_, tr("Last good, first bad"));
+    tell_ = new TellView(context_, dialogs);
+    tabs_->addTab(tell_, tr("For others"));
     form_ = new NoteForm(context_, dialogs);
+    side_ = make_side();
     split->addWidget(tabs_);
-    split->addWidget(form_);
+    split->addWidget(side_);
     split->setSizes({860, 300});
     split->setStretchFactor(0, 1);
     layout->addWidget(split, 1);
     pages_->addWidget(page);
     connect(form_, &NoteForm::message, this, &Station::message);
+    connect(tell_, &TellView::message, this, &Station::message);
+    connect(tabs_, &QTabWidget::currentChanged, this,
+            [this] { side_->setVisible(tabs_->currentWidget() != tell_); }); // the page wants the room
     refresher_ = new Refresher(this, kPage_ms, [this] { refresh(); });
     const auto ask = [this] { refresher_->ask(); };
     connect(&context_.document, &Document::records_changed, this, ask);
@@ -136,11 +150,78 @@ QWidget* LogStation::make_filters() {
     return box;
 }
 
+QWidget* LogStation::make_side() {
+    auto* out = new QWidget;
+    auto* column = new QVBoxLayout(out);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->addWidget(form_);
+    photo_ = new QLabel;
+    photo_->setObjectName(QStringLiteral("log_photo"));
+    photo_->setAccessibleName(tr("Photo of the line"));
+    photo_->setAlignment(Qt::AlignCenter);
+    column->addWidget(photo_);
+    save_files_ = new QPushButton;
+    save_files_->setObjectName(QStringLiteral("log_save_files"));
+    connect(save_files_, &QPushButton::clicked, this, &LogStation::save_files);
+    column->addWidget(save_files_);
+    column->addStretch(1);
+    connect(lines_, &QTableWidget::currentCellChanged, this, &LogStation::show_photo);
+    return out;
+}
+
+const session::LogLine* LogStation::line_at(int row) const {
+    return log_ && row >= 0 && row < static_cast<int>(found_.size())
+               ? &log_->lines()[found_[static_cast<std::size_t>(row)]]
+               : nullptr;
+}
+
+void LogStation::show_photo() {
+    const session::LogLine* line = line_at(lines_->currentRow());
+    photo_->clear();
+    save_files_->setVisible(line && !line->files.empty());
+    if (!line || line->files.empty())
+        return;
+    QStringList names;
+    for (const session::LineFile& file : line->files)
+        names << words(file.name);
+    save_files_->setText(tr("Save %1…").arg(names.join(QStringLiteral(", "))));
+    for (const session::LineFile& file : line->files)
+        try {
+            QByteArray bytes = QByteArray::fromStdString(context_.document.kept_file(file.hash));
+            QBuffer buffer(&bytes);
+            QImageReader reader(&buffer); // reads no more than it shows; refuses what is absurdly large
+            const QSize size = reader.size();
+            if (!size.isValid())
+                continue;
+            reader.setScaledSize(size.scaled(kPhoto_px, kPhoto_px, Qt::KeepAspectRatio));
+            photo_->setPixmap(QPixmap::fromImageReader(&reader));
+            return;
+        } catch (const InputError& error) {
+            emit message(QString::fromStdString(error.what()));
+        }
+}
+
+void LogStation::save_files() {
+    const session::LogLine* line = line_at(lines_->currentRow());
+    if (!line)
+        return;
+    for (const session::LineFile& file : line->files) {
+        const QString path = dialogs_.save_file(words(file.name));
+        if (path.isEmpty())
+            return;
+        try {
+            io::write_file(native(path), context_.document.kept_file(file.hash));
+        } catch (const InputError& error) {
+            return void(emit message(QString::fromStdString(error.what())));
+        }
+    }
+}
+
 void LogStation::refresh() {
     const bool open = context_.document.has_train();
     pages_->setCurrentIndex(open ? 1 : 0);
     if (!open) {
-        life_->stop();
+        stop();
         log_.reset();
         return;
     }
@@ -148,6 +229,8 @@ void LogStation::refresh() {
     fill_parts();
     form_->show_parts();
     life_->refresh();
+    between_->refresh();
+    tell_->refresh();
     find();
 }
 
@@ -190,24 +273,26 @@ void LogStation::find() {
         lines_->set_cell(row, 4, words(line.text), false);
     }
     lines_->resizeColumnsToContents();
+    show_photo();
     count_->setText(shown < found_.size() ? tr("the newest %1 of %2").arg(shown).arg(found_.size())
                                           : tr("lines: %1").arg(shown));
 }
 
 void LogStation::open_line(int row) {
-    if (!log_ || row < 0 || row >= static_cast<int>(found_.size()))
+    const session::LogLine* at = line_at(row);
+    if (!at)
         return;
-    const session::LogLine line = log_->lines()[found_[static_cast<std::size_t>(row)]];
+    const session::LogLine line = *at; // showing another revision makes the lines anew
     if (line.revision != 0 && line.revision != context_.document.shown())
         context_.document.show(line.revision);
     emit link_wanted(place_of(line.kind));
 }
 
 void LogStation::remove() {
-    const int row = lines_->currentRow();
-    if (!log_ || row < 0 || row >= static_cast<int>(found_.size()))
+    const session::LogLine* at = line_at(lines_->currentRow());
+    if (!at)
         return;
-    const session::LogLine line = log_->lines()[found_[static_cast<std::size_t>(row)]];
+    const session::LogLine line = *at;
     if (!by_hand(line.kind)) {
         emit message(tr("%1 belongs to its own place and is not removed here.").arg(words(line.title)));
         return;
@@ -217,13 +302,19 @@ void LogStation::remove() {
 
 void LogStation::navigate(const QString& location) {
     if (location == QStringLiteral("life"))
-        tabs_->setCurrentIndex(1);
+        tabs_->setCurrentWidget(life_);
+    else if (location == QStringLiteral("between"))
+        tabs_->setCurrentWidget(between_);
+    else if (location == QStringLiteral("tell"))
+        tabs_->setCurrentWidget(tell_);
     else if (location == QStringLiteral("note"))
         form_->begin();
 }
 
 void LogStation::stop() {
     life_->stop();
+    between_->stop();
+    tell_->stop();
     form_->stop();
 }
 
@@ -237,11 +328,21 @@ QString LogStation::help() const {
         "brings it back.</p><p><b>Add.</b> Ctrl+Shift+N from anywhere. <i>Engine use</i>: speeds and "
         "seconds, or a logger's file with time and crank speed; it counts for every part that was in the "
         "engine then. A rig run counts by itself, for the valve that it turned. <i>Failure</i>: which part, "
-        "how, where.</p><p><b>Life of parts.</b> Cycles (two turns of the crank), hours, runs; the share of "
+        "how, where. <i>Photo or file</i> keeps one in the project; a line with a photo shows "
+        "it.</p><p><b>Life of parts.</b> Cycles (two turns of the crank), hours, runs; the share of "
         "its life that a part has used, by the figures on its page of the shelf (<i>rated life</i>), of "
         "springs also by the stress of their wire at each speed by the full model, surge with it, and by "
         "loads that were read on the tester. Whichever is first stands there: ▲ at four fifths, ■ when it is "
-        "over. The date is that of the last sixty days' pace.</p><p><b>Take care.</b> A wire's life is an "
+        "over. The date is that of the last sixty days' pace.</p><p><b>Last good, first bad.</b> Which "
+        "states of "
+        "this build were good (pulled without a break, on the rig to what is wanted) and which bad (power "
+        "breaks, short of what is wanted, something failed); what changed between the last good and the "
+        "first bad one, what undoing each change alone would gain by the model, and what was done "
+        "meanwhile. Choose other states where you know better.</p><p><b>For others.</b> <i>Report</i>: "
+        "question, answer, evidence, what was changed and gained, what is next; leave out what is not for "
+        "the reader; PDF, or HTML in one file. <i>Pack</i>: what a maker of one kind of part needs to see, "
+        "numbers, traces and a table to fill in, without the names of other makers' parts; <i>Take an "
+        "answer</i> puts what comes back on the shelf.</p><p><b>Take care.</b> A wire's life is an "
         "estimate that scatters many times over: it warns of springs that are worked too hard, and promises "
         "nothing. Makers' intervals, local rules and a competent person's inspection come first; a part with "
         "an unknown past is new to nobody.</p><p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+C copies "

@@ -3,6 +3,8 @@
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "core/problem/input_error.h"
+#include "io/file/content_hash.h"
+#include "io/file/safe_file.h"
 #include "io/life/use_file.h"
 
 #include <QComboBox>
@@ -70,6 +72,10 @@ NoteForm::NoteForm(Context context, const Dialogs& dialogs, QWidget* parent)
     rows_->addRow(QString(), logger_);
     rows_->addRow(tr("Runs"), runs_);
     rows_->addRow(tr("Date"), when_);
+    files_ = new QPushButton;
+    files_->setObjectName(QStringLiteral("note_files"));
+    connect(files_, &QPushButton::clicked, this, &NoteForm::attach);
+    rows_->addRow(tr("Files"), files_);
     add_ = new QPushButton(tr("Add to the log"));
     add_->setObjectName(QStringLiteral("note_add"));
     connect(add_, &QPushButton::clicked, this, &NoteForm::add);
@@ -77,6 +83,7 @@ NoteForm::NoteForm(Context context, const Dialogs& dialogs, QWidget* parent)
     for (QLineEdit* one : {title_, text_, place_, use_, runs_, when_})
         connect(one, &QLineEdit::returnPressed, this, &NoteForm::add);
     show_kind();
+    show_reading();
 }
 
 session::LineKind NoteForm::kind() const {
@@ -146,6 +153,15 @@ void NoteForm::show_reading() {
                      : logged_.classes().empty() ? tr("Logger's file…")
                                                  : tr("%1 cycles read").arg(logged_.cycles(), 0, 'f', 0));
     add_->setEnabled(!reading);
+    QStringList names;
+    for (const QString& path : attached_)
+        names << path.section(QLatin1Char('/'), -1);
+    files_->setText(names.isEmpty() ? tr("Photo or file…") : names.join(QStringLiteral(", ")));
+}
+
+void NoteForm::attach() {
+    attached_ = dialogs_.open_files();
+    show_reading();
 }
 
 void NoteForm::stop() {
@@ -190,7 +206,16 @@ void NoteForm::add() {
     if (work_.running())
         return emit message(tr("The logger's file is still being read."));
     try {
-        const Entry entry = session::log_entry(note(), context_.document.project());
+        session::LogNote adding = note();
+        std::vector<std::string> files;
+        for (const QString& path : attached_) {
+            files.push_back(io::read_file(native(path), io::kMostKeptBytes));
+            adding.files.push_back(
+                {io::content_hash(files.back()), path.section(QLatin1Char('/'), -1).toStdString()});
+        }
+        const Entry entry = session::log_entry(adding, context_.document.project());
+        for (const std::string& file : files) // once nothing more can refuse it
+            context_.document.add_file(file);
         context_.document.add_entry(EntryKind::Log, entry, tr("Log: %1").arg(words(entry.name)));
         clear();
     } catch (const InputError& error) {
@@ -202,6 +227,7 @@ void NoteForm::clear() {
     for (QLineEdit* one : {title_, text_, place_, use_, runs_, when_})
         one->clear();
     logged_ = {};
+    attached_.clear();
     show_reading();
     title_->setFocus();
 }

@@ -34,6 +34,7 @@ class NoteForm : public QWidget {
     void read_logger();
     void take(const life::LoggedUse& read, const QString& name);
     void show_reading();
+    void attach();
     void add();
     session::LineKind kind() const;
     session::LogNote note() const;
@@ -44,7 +45,8 @@ class NoteForm : public QWidget {
     QFormLayout* rows_;
     QComboBox *kind_, *part_, *mode_;
     QLineEdit *title_, *text_, *place_, *use_, *runs_, *when_;
-    QPushButton *logger_, *add_;
+    QPushButton *logger_, *files_, *add_;
+    QStringList attached_; ///< paths of files that go with it
     life::EngineUse logged_;
     Background work_;
 };

@@ -163,7 +163,10 @@ void PlanView::fill_words(bool old) {
         text +=
             QLatin1Char(' ') + tr("With half a day less: without %1.").arg(gone.join(QStringLiteral("; ")));
     }
-    for (const Told& one : plan.told)
+    std::vector<Told> told = plan.told;
+    std::ranges::move(session::worn_parts(context_.document.project(), draft_.campaign),
+                      std::back_inserter(told));
+    for (const Told& one : told)
         text += QStringLiteral("<br>▲ ") + words(one.text.in_words(context_.units.system())).toHtmlEscaped();
     words_->setText(old ? tr("(old: the campaign was changed since) ") + text : text);
 }
