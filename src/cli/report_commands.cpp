@@ -18,6 +18,7 @@ namespace bathmos::cli {
 namespace {
 
 struct ReportOptions {
+    Id run = 0;
     std::string project, out, question, who, date, units = "metric";
     RevisionChoice of;
     std::vector<std::string> without;
@@ -25,6 +26,7 @@ struct ReportOptions {
 };
 
 struct PackOptions {
+    Id run = 0;
     std::string project, out, to = "spring", question, who, date, units = "metric", check, answer;
     RevisionChoice of;
     bool quick = false;
@@ -53,12 +55,14 @@ struct Judged {
     session::ReportInput input;
     session::ReportFacts facts;
 };
-Judged judged(const io::Store& store, const std::string& path, const RevisionChoice& of, bool quick,
+Judged judged(const io::Store& store, const std::string& path, const RevisionChoice& of, Id run, bool quick,
               const std::string& what, const std::stop_token& stop) {
     const auto trace = [&](Id id) { return store.trace(id); };
     session::CaseInput file =
         session::gather_case(store.project(), revision_of(store.project(), path, of), trace);
     file.calibrate = !quick;
+    if (run != 0)
+        session::rest_on(file, run, trace);
     Judged out{session::gather_report(std::move(file), trace), {}};
     session::Results results;
     out.facts = session::study_report(out.input, results, terminal_progress(what), stop);
@@ -70,7 +74,7 @@ void report_command(const ReportOptions& o, const std::stop_token& stop) {
     const std::string date = date_asked(o.date);
     require_paper(o.out);
     const io::Store store = open_project(o.project);
-    const Judged of = judged(store, o.project, o.of, o.quick, "report", stop);
+    const Judged of = judged(store, o.project, o.of, o.run, o.quick, "report", stop);
     session::ReportAsked asked{o.question, o.who, date, {}, system_of(o.units)};
     for (const std::string& key : o.without)
         asked.without.insert(*session::find_chapter(key));
@@ -84,7 +88,7 @@ void make_pack(const PackOptions& o, const std::stop_token& stop) {
         bad_argument("--out", "is missing", "give a new folder, or *.zip");
     require_apart({{"project", o.project}}, {{"--out", o.out}});
     const io::Store store = open_project(o.project);
-    const Judged of = judged(store, o.project, o.of, o.quick, "pack", stop);
+    const Judged of = judged(store, o.project, o.of, o.run, o.quick, "pack", stop);
     const session::Pack pack = session::pack_of(of.input, of.facts, asked);
     if (std::filesystem::path(o.out).extension() == ".zip")
         io::write_pack_zip(o.out, pack.files, asked.date);
@@ -135,6 +139,7 @@ void define_report_commands(CLI::App& app, const StopToken& stop) {
     report->add_option("project", o->project, "Project, *.bathmos")->required();
     add_revision_choice(report, o->of);
     report->add_option("--out", o->out, "File to write: *.html (in one piece) or *.pdf")->required();
+    report->add_option("--run", o->run, "Number of another rig run of the revision than its last");
     report->add_option("--question", o->question, "The question in your words");
     report->add_option("--who", o->who, "Who reports");
     report->add_option("--date", o->date, "Date that it bears, 2026-02-27; today");
@@ -148,6 +153,7 @@ void define_report_commands(CLI::App& app, const StopToken& stop) {
                                  p, stop, pack_command);
     pack->add_option("project", p->project, "Project, *.bathmos")->required();
     add_revision_choice(pack, p->of);
+    pack->add_option("--run", p->run, "Number of another rig run of the revision than its last");
     pack->add_option("--to", p->to, "Who it goes to")->check(CLI::IsMember(audience_keys()));
     pack->add_option("--question", p->question, "What is asked, in your words");
     pack->add_option("--out", p->out, "New folder, or *.zip");

@@ -63,6 +63,7 @@ class TstCliReport : public QObject {
         refused({"--out", project_}, "replace the input");
         refused({"--out", at("no/such/folder/a.html")}, "folder");
         refused({"--out", at("x.html"), "--without", "weather"}, "weather");
+        refused({"--out", at("x.html"), "--run", "99"}, "99 is no run of");
         refused({}, "--out");
         Answer ran =
             run({"report", project_, "--build", "A22 exhaust", "--out", at("x.html"), "--date", "soon"});

@@ -165,6 +165,22 @@ class TstReport : public QObject {
         QVERIFY(std::ranges::any_of(life.rows, [](const auto& row) { return contains(row[4], "(due)"); }));
     }
 
+    void another_run_of_the_revision_can_be_chosen() {
+        const auto trace = [&](Id id) { return demo_->store.trace(id); };
+        CaseInput of = gather_case(demo_->store.project(), 2, trace);
+        Project& project = of.project;
+        const Id last = of.rig_run;
+        Entry first = project.of(EntryKind::RigRun).at(last);
+        project.of(EntryKind::RigRun)[last + 1] = first; // a run more, and the case rests on the one before
+        of.rig_run = last + 1;
+        rest_on(of, last, trace);
+        QCOMPARE(of.rig_run, last);
+        QVERIFY(of.traces.contains(first.traces.front()));
+        const Id other = project.of(EntryKind::RigRun).begin()->first; // of the first revision
+        CONTAINS(problem_of([&] { rest_on(of, other, trace); }).what, "is no run of r2");
+        QCOMPARE(of.rig_run, last);
+    }
+
     void a_train_without_anything_measured_has_a_report_too() {
         const auto trace = [&](Id id) { return demo_->store.trace(id); };
         CaseInput of = gather_case(demo_->store.project(), 3, trace); // the exhaust: no run, no pull

@@ -31,8 +31,8 @@ struct Pack {
     /// revision.
     std::vector<std::string> told;
 };
-/// Of the runs that were gathered, those of the revision in question and those named in `runs`. Throws
-/// InputError where a name of another maker's part would have gone out all the same, or nothing is asked.
+/// With the traces of the run that the case rests on, and what the runs before it measured. Throws InputError
+/// where a name of another maker's part would have gone out all the same, or nothing is asked.
 Pack pack_of(const ReportInput& input, const ReportFacts& facts, const PackAsked& asked);
 
 /// What is wrong with a pack that was written: a file that was changed or is missing, a project that has gone

@@ -2,6 +2,7 @@
 
 #include "core/motion/motion.h"
 #include "core/motion/quick_limit.h"
+#include "core/problem/input_error.h"
 #include "session/report/chapters.h"
 #include "session/results/predictions.h"
 
@@ -69,6 +70,17 @@ const std::vector<ChapterInfo>& chapters() {
 std::optional<Chapter> find_chapter(std::string_view key) {
     const auto at = std::ranges::find(kAll, key, &ChapterInfo::key);
     return at == kAll.end() ? std::nullopt : std::optional(at->chapter);
+}
+
+void rest_on(CaseInput& file, Id run, const std::function<io::PackedTrace(Id)>& trace) {
+    const auto& runs = file.project.of(EntryKind::RigRun);
+    const auto at = runs.find(run);
+    if (at == runs.end() || at->second.revision != file.revision || at->second.traces.empty())
+        throw InputError({"", "run",
+                          fmt::format("{} is no run of {}", run, file.project.revision_label(file.revision)),
+                          "give the number of a run of that revision"});
+    file.rig_run = run;
+    file.traces[at->second.traces.front()] = trace(at->second.traces.front());
 }
 
 ReportInput gather_report(CaseInput file, const std::function<io::PackedTrace(Id)>& trace) {

@@ -25,6 +25,9 @@ struct ReportInput {
     std::vector<RunInput> runs; ///< of the revisions that lead to this one, the newest eight
     bool predicted_now = false; ///< the kept prediction is of what is in force
 };
+/// The case rests on another run of its revision than the last. Throws InputError for one that is not there,
+/// or is of another revision, whose train it would be laid over.
+void rest_on(CaseInput& file, Id run, const std::function<io::PackedTrace(Id)>& trace);
 /// `file`: the case of the revision, by gather_case() or with the window's range and limits. Throws
 /// InputError for a damaged trace.
 ReportInput gather_report(CaseInput file, const std::function<io::PackedTrace(Id)>& trace);
