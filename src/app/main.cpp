@@ -6,6 +6,7 @@
 #include "core/problem/input_error.h"
 
 #include <QCommandLineParser>
+#include <QProcess>
 #include <QStandardPaths>
 
 using namespace bathmos;
@@ -39,16 +40,23 @@ int main(int argc, char** argv) {
     const bool pictures = parser.isSet(shots);
     std::optional<RecoverySlot> slot;
     WindowOptions options;
+    const bool file_given = !parser.positionalArguments().isEmpty();
+    options.remember = !pictures;
     if (!pictures) {
-        slot.emplace(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation));
+        slot.emplace(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation),
+                     file_given ? RecoverySlot::First::Empty : RecoverySlot::First::LeftBehind);
         options.recovery_path = slot->path();
+        if (slot->others_left_behind())
+            options.open_left_behind = [] {
+                QProcess::startDetached(QCoreApplication::applicationFilePath(), {});
+            };
     }
     MainWindow window(options);
     QObject::connect(&application, &GuardedApplication::fault, &window, &MainWindow::show_message);
     if (parser.isSet(dark))
         window.theme().set_look(Look::Dark);
-    const bool recovered = window.document().has_train();
-    if (!parser.positionalArguments().isEmpty() && !recovered)
+    const bool recovered = window.document().has_train(); // where no slot was empty
+    if (file_given && !recovered)
         window.open_train(parser.positionalArguments().first());
     if (parser.isSet(target))
         window.document().set_target(parser.value(target).toDouble());
@@ -58,6 +66,7 @@ int main(int argc, char** argv) {
     } catch (const InputError& error) {
         window.show_message(QString::fromStdString(error.what()));
     }
+    window.tell_left_behind();
     window.show();
     if (pictures)
         return write_shots(window, parser.value(shots)) ? 0 : 1;

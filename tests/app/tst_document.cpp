@@ -293,6 +293,35 @@ class TestDocument : public QObject {
         QCOMPARE(RecoverySlot("/proc/nowhere").path(), QString());
     }
 
+    // A file given on the command line goes into an empty slot: what was left behind stays, and is told.
+    void a_file_that_is_opened_leaves_a_draft_where_it_is() {
+        QTemporaryDir folder;
+        {
+            const RecoverySlot first(folder.path());
+            QVERIFY(!first.others_left_behind());
+            QFile draft(first.path());
+            QVERIFY(draft.open(QIODevice::WriteOnly)); // and the program ends
+        }
+        const RecoverySlot given(folder.path(), RecoverySlot::First::Empty);
+        QVERIFY(!given.path().isEmpty() && !QFile::exists(given.path()));
+        QVERIFY(given.others_left_behind());
+        const RecoverySlot window(folder.path()); // that of a window of its own
+        QVERIFY(QFile::exists(window.path()));
+        QVERIFY(!given.others_left_behind()); // somebody has it
+    }
+
+    void what_was_left_behind_is_offered() {
+        int opened = 0;
+        WindowOptions options;
+        options.open_left_behind = [&] { ++opened; };
+        MainWindow window(options);
+        window.tell_left_behind();
+        CONTAINS(window.message().toStdString(), "left behind");
+        window.actions_by_id().run(QStringLiteral("open_left_behind"));
+        QCOMPARE(opened, 1);
+        QVERIFY(!MainWindow().actions_by_id().find(QStringLiteral("open_left_behind"))->isVisible());
+    }
+
     void a_damaged_draft_is_put_aside() {
         const QString path = Fixture::folder().filePath("bad.bathmos");
         QFile file(path);

@@ -53,7 +53,11 @@ class TstTellView : public QObject {
     void initTestCase() { prepare_application(); }
 
     void a_report_is_made_looked_at_cut_and_saved() {
-        Telling f("tell_report", "tell");
+        Telling f("tell_report", "life");
+        f.window->show_station(QStringLiteral("station_motion"));
+        f.trigger("tell_others"); // its key, from anywhere
+        f.wait_for_redraw();
+        QVERIFY(f.find<QWidget>("tell_page")->isVisible());
         QVERIFY(!f.may("tell_pdf") && f.may("tell_make"));
         QVERIFY(f.page().isEmpty());
         f.make();
@@ -146,7 +150,10 @@ class TstTellView : public QObject {
     }
 
     void between_two_states_stands_what_changed_and_what_it_does() {
-        Telling f("tell_between", "between");
+        Telling f("tell_between", "life");
+        f.trigger("between");
+        f.wait_for_redraw();
+        QVERIFY(f.find<QWidget>("between_states")->isVisible());
         const auto ready = [&] {
             QTRY_VERIFY_WITH_TIMEOUT(!f.station().between().looking(), kPatience_ms);
             f.wait_for_redraw();

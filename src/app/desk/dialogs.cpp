@@ -44,8 +44,7 @@ Dialogs real_dialogs(QWidget* window) {
         return QFileDialog::getExistingDirectory(window, tr("Import a project folder"));
     };
     out.choose_folder = [=](const QString& proposed) {
-        return QFileDialog::getExistingDirectory(window, tr("A new or empty folder for the project"),
-                                                 proposed);
+        return QFileDialog::getExistingDirectory(window, tr("A new or empty folder"), proposed);
     };
     out.save_project = [=](const QString& proposed) {
         return QFileDialog::getSaveFileName(window, tr("Keep the project as"), proposed, project_filter);

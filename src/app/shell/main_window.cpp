@@ -2,6 +2,7 @@
 
 #include "app/desk/station.h"
 #include "app/shell/limits_dialog.h"
+#include "app/shell/window_memory.h"
 #include "app/stations/bench/bench_station.h"
 #include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
@@ -11,6 +12,7 @@
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
 #include "app/stations/verdict/verdict_station.h"
+#include "app/widgets/remembered.h"
 #include "core/verdict/changes.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
@@ -19,6 +21,8 @@
 
 #include <QApplication>
 #include <QButtonGroup>
+#include <QCloseEvent>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenuBar>
@@ -93,6 +97,15 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     refresh_strip();
     refresh_title();
     offer_recovery();
+    open_left_behind_ = options.open_left_behind;
+    actions_.find(QStringLiteral("open_left_behind"))->setVisible(static_cast<bool>(open_left_behind_));
+    remember_ = options.remember;
+    if (remember_)
+        come_back();
+    connect(&document_, &Document::file_changed, this, [this] {
+        if (remember_ && !document_.draft() && document_.path() != noted_)
+            note_recent(noted_ = document_.path());
+    });
     strip_->setFocus(); // the speed cursor answers to the arrows from the start
 }
 
@@ -213,9 +226,17 @@ void MainWindow::make_actions() {
     });
     add("open_train", tr("Open project or train…"), QKeySequence::Open,
         [this] { settled(files_.open_asking()); });
+    add("open_left_behind", tr("Open what was left behind"), {}, [this] {
+        if (open_left_behind_)
+            open_left_behind_();
+    });
     add("keep_project", tr("Keep project as…"), QKeySequence::Save, [this] { files_.keep(); });
     add("log_note", tr("Add to the log…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_N),
         [this] { show_link(QStringLiteral("log/note")); });
+    add("between", tr("Last good, first bad"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_B),
+        [this] { show_link(QStringLiteral("log/between")); });
+    add("tell_others", tr("Report or pack for others"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_R),
+        [this] { show_link(QStringLiteral("log/tell")); });
     add("save_copy", tr("Save a copy…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_S),
         [this] { files_.save_copy(); });
     add("export_train", tr("Export train file…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_E),
@@ -272,14 +293,19 @@ void MainWindow::make_menu() {
         for (const char* id : ids)
             menu->addAction(actions_.find(QLatin1String(id)));
     };
-    fill(menuBar()->addMenu(tr("&File")),
-         {"new_train", "open_train", "keep_project", "save_copy", "import_rig", "import_lobe", "import_pull",
-          "export_results", "export_train", "export_folder", "import_folder", "rescue", "quit"});
+    QMenu* file = menuBar()->addMenu(tr("&File"));
+    fill(file, {"new_train", "open_train", "open_left_behind", "keep_project", "save_copy", "import_rig",
+                "import_lobe", "import_pull", "export_results", "export_train", "export_folder",
+                "tell_others", "import_folder", "rescue", "quit"});
+    recent_ = new QMenu(tr("Open last"), file);
+    recent_->menuAction()->setObjectName(QStringLiteral("open_recent"));
+    file->insertMenu(actions_.find(QStringLiteral("keep_project")), recent_);
+    connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
     fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "log_note", "limits"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_plan",
-          "go_station_rig", "go_station_dyno", "go_station_verdict", "go_station_log", "strip", "units",
-          "look", "stop"});
+          "go_station_rig", "go_station_dyno", "go_station_verdict", "go_station_log", "between", "strip",
+          "units", "look", "stop"});
     fill(menuBar()->addMenu(tr("&Help")), {"help", "physics", "glossary"});
 }
 
@@ -516,6 +542,46 @@ void MainWindow::offer_recovery() {
         tr("The project \"%1\" had no name yet when the program ended. It is open again with every edit: "
            "keep it under a name, or open another one.")
             .arg(QString::fromStdString(document_.train().name)));
+}
+
+void MainWindow::tell_left_behind() {
+    if (open_left_behind_)
+        show_message(
+            tr("A project without a name was left behind by an earlier run: File, Open what was left "
+               "behind. Nothing of it is lost meanwhile."));
+}
+
+void MainWindow::come_back() {
+    const QString station = restore_window(*this);
+    const QSettings settings = remembered();
+    if (settings.value(QStringLiteral("window/units")).toString() == QStringLiteral("inch"))
+        units_.set_system(UnitSystem::Inch);
+    if (settings.value(QStringLiteral("window/look")).toString() == QStringLiteral("dark"))
+        theme_.set_look(Look::Dark);
+    if (!station.isEmpty())
+        show_station(station);
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (remember_) {
+        keep_window(*this, stack_->currentWidget()->objectName());
+        QSettings settings = remembered();
+        settings.setValue(QStringLiteral("window/units"), units_.system() == UnitSystem::Inch
+                                                              ? QStringLiteral("inch")
+                                                              : QStringLiteral("metric"));
+        settings.setValue(QStringLiteral("window/look"),
+                          theme_.look() == Look::Dark ? QStringLiteral("dark") : QStringLiteral("light"));
+    }
+    QMainWindow::closeEvent(event);
+}
+
+void MainWindow::fill_recent() {
+    recent_->clear();
+    for (const QString& path : recent_projects())
+        recent_->addAction(QFileInfo(path).fileName() + QStringLiteral("  ") + QFileInfo(path).path(), this,
+                           [this, path] { open_train(path); });
+    if (recent_->isEmpty())
+        recent_->addAction(tr("none yet"))->setEnabled(false);
 }
 
 // Clearances and bind margin are judged with the motion at the speed cursor, where it is computed.

@@ -13,6 +13,7 @@
 
 class QButtonGroup;
 class QLabel;
+class QMenu;
 class QPushButton;
 class QStackedWidget;
 class QTextBrowser;
@@ -29,6 +30,9 @@ class RigStation;
 struct WindowOptions {
     QString recovery_path;          ///< file of a project without a name; empty: in memory
     std::optional<Dialogs> dialogs; ///< the real ones when absent
+    /// Opens what an earlier run left behind without a name, in a window of its own; empty: nothing was.
+    std::function<void()> open_left_behind{};
+    bool remember = false; ///< place, station, units, look and recent projects come back at the next start
 };
 
 class MainWindow : public QMainWindow {
@@ -58,6 +62,11 @@ class MainWindow : public QMainWindow {
     /// Shows the station with this object name, e.g. "station_rig".
     void show_station(const QString& name);
     void show_message(const QString& text);
+    /// Says that an earlier run left something behind, if it did.
+    void tell_left_behind();
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
 
   private:
     Context context() {
@@ -86,6 +95,8 @@ class MainWindow : public QMainWindow {
     void show_help();
     void show_page(const QString& page, const QString& section);
     void offer_recovery();
+    void come_back();
+    void fill_recent();
 
     Theme theme_;
     DisplayUnits units_;
@@ -99,6 +110,10 @@ class MainWindow : public QMainWindow {
     DynoSession dyno_{document_};
     CalibrationRunner calibration_{document_, rig_};
     ActionRegistry actions_;
+    std::function<void()> open_left_behind_;
+    bool remember_ = false;
+    QMenu* recent_ = nullptr;
+    QString noted_; ///< among the recent projects
     Dialogs dialogs_;
     ProjectFiles files_{document_, dialogs_};
     BuildBar* bar_ = nullptr;

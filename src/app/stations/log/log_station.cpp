@@ -345,7 +345,8 @@ QString LogStation::help() const {
         "answer</i> puts what comes back on the shelf.</p><p><b>Take care.</b> A wire's life is an "
         "estimate that scatters many times over: it warns of springs that are worked too hard, and promises "
         "nothing. Makers' intervals, local rules and a competent person's inspection come first; a part with "
-        "an unknown past is new to nobody.</p><p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+C copies "
+        "an unknown past is new to nobody.</p><p>Keys: Ctrl+9 this station; Ctrl+Shift+N add; Ctrl+Shift+B "
+        "last good, first bad; Ctrl+Shift+R report or pack; Ctrl+C copies "
         "the table.</p>");
 }
 
