@@ -1,5 +1,5 @@
-// A build of 5000 revisions: opening it, a key of an edit, a step back; the same in the window, painting
-// counted (run it with QT_QPA_PLATFORM=offscreen).
+// Ten years: a build of 5000 revisions with 5000 lines of the log and 500 rig runs: opening it, a key of an
+// edit, a step back; the same in the window, painting counted (run it with QT_QPA_PLATFORM=offscreen).
 #include "app/shell/main_window.h"
 #include "core/train/train_starter.h"
 #include "io/project/store.h"
@@ -30,8 +30,28 @@ void build(const fs::path& path, Id revisions) {
         train.valve.mass_kg = 0.09 + 1e-7 * static_cast<double>(id);
         p.revisions[id] = {1, id - 1, "", "change", now_text(), {train, {}}};
     }
+    for (Id i = 1; i <= 5000; ++i) {
+        Entry& entry = p.of(EntryKind::Log)[i];
+        entry.name = fmt::format("line {}", i);
+        entry.text = i % 100 ? "nothing to tell, run as planned" : "a rocker stud was found loose";
+        entry.when = now_text();
+        entry.revision = std::min(i, revisions);
+        entry.words["kind"] = "use";
+        entry.numbers = {{"s_at_6000", 60}, {"s_at_7100", 20}, {"s_at_1500", 600}};
+    }
+    for (Id i = 1; i <= 500; ++i)
+        p.of(EntryKind::RigRun)[i] = {fmt::format("run {}", i),
+                                      std::min(10 * i, revisions),
+                                      now_text(),
+                                      "",
+                                      "",
+                                      {{"s_at_5000", 30}, {"s_at_7000", 10}},
+                                      {},
+                                      {},
+                                      {}};
     std::vector<RecordChange> all;
-    for (const RecordKind kind : {RecordKind::Engine, RecordKind::Build, RecordKind::Revision})
+    for (const RecordKind kind :
+         {RecordKind::Engine, RecordKind::Build, RecordKind::Revision, RecordKind::Log, RecordKind::RigRun})
         for (const Id id : record_ids(p, kind))
             all.push_back({kind, id, record_text(p, kind, id)});
     store.commit("fill", "", all);
@@ -53,18 +73,10 @@ void without_a_window(const fs::path& path) {
 // Ten years of lines: the log made, then searched.
 void a_log(const fs::path& path) {
     const Store store = Store::open(path);
-    Project project = store.project();
-    for (Id i = 1; i <= 5000; ++i) {
-        Entry& entry = project.of(EntryKind::Log)[i];
-        entry.name = fmt::format("line {}", i);
-        entry.text = i % 100 ? "nothing to tell, run as planned" : "a rocker stud was found loose";
-        entry.when = now_text();
-        entry.revision = i;
-        entry.words["kind"] = "use";
-        entry.numbers = {{"s_at_6000", 60}, {"s_at_7100", 20}, {"s_at_1500", 600}};
-    }
+    const Project& project = store.project();
     std::optional<session::Log> log;
-    fmt::print("log of 10 000 lines: {:.0f} ms\n", seconds_of([&] { log.emplace(project); }) * 1e3);
+    fmt::print("log of {} lines: {:.0f} ms\n", session::time_line(project).size(),
+               seconds_of([&] { log.emplace(project); }) * 1e3);
     std::size_t found = 0;
     const double searched = seconds_of([&] { found = log->find({.words = "stud loo"}).size(); });
     fmt::print("searched: {:.2f} ms, {} lines\n", searched * 1e3, found);
@@ -78,6 +90,12 @@ void in_the_window(const fs::path& path) {
     fmt::print("window, open: {:.0f} ms\n",
                seconds_of([&] { window.open_train(QString::fromStdString(path.string())); }) * 1e3);
     QCoreApplication::processEvents();
+    fmt::print("window, to the log: {:.0f} ms\n", seconds_of([&] {
+                                                      window.show_station(QStringLiteral("station_log"));
+                                                      QCoreApplication::processEvents();
+                                                      window.grab();
+                                                  }) * 1e3);
+    window.show_station(QStringLiteral("station_motion"));
     window.document().set_range({7000, 7400, 400});
     std::vector<double> keys_ms;
     for (int key = 0; key < 41; ++key)

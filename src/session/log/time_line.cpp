@@ -6,6 +6,8 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <future>
+#include <thread>
 
 namespace bathmos::session {
 
@@ -38,6 +40,7 @@ constexpr std::pair<EntryKind, LineKind> kEntryLines[] = {
     {EntryKind::Waiver, LineKind::Waiver},
 };
 
+constexpr std::size_t kWorthWorkers = 200;     // revisions
 constexpr std::string_view kFileKey = "file "; // of a record's words; the hash follows
 
 std::string said_in(const Entry& entry, const std::string& key) {
@@ -55,15 +58,23 @@ void join(std::string& text, const std::string& more) {
         text += (text.empty() ? "" : text.ends_with('.') ? " " : "; ") + more;
 }
 
-// Build and revision in words, and the parts by name.
-void place(const Project& project, LogLine& line) {
+// How all revisions are called: each by itself would count all before it.
+std::map<Id, std::string> labels_of(const Project& project) {
+    std::map<Id, std::size_t> places; // by build
+    std::map<Id, std::string> out;
+    for (const auto& [id, revision] : project.revisions)
+        out[id] = Project::label_at(++places[revision.build], revision);
+    return out;
+}
+
+// Build and revision in words.
+void place(const Project& project, const std::map<Id, std::string>& labels, LogLine& line) {
     const auto at = project.revisions.find(line.revision);
     if (at == project.revisions.end())
         return;
     line.build = at->second.build;
     const auto build = project.builds.find(line.build);
-    line.where = (build == project.builds.end() ? "" : build->second.name + " ") +
-                 project.revision_label(line.revision);
+    line.where = (build == project.builds.end() ? "" : build->second.name + " ") + labels.at(line.revision);
 }
 
 std::string use_words(const Entry& entry) {
@@ -98,7 +109,6 @@ LogLine line_of(const Project& project, LineKind kind, Id id, const Entry& entry
             out.files.push_back({key.substr(kFileKey.size()), name});
             join(out.text, name);
         }
-    place(project, out);
     return out;
 }
 
@@ -116,9 +126,27 @@ LogLine line_of(const Project& project, Id id, const Revision& revision) {
     for (const auto& [kind, part] : revision.assembly.parts)
         if (part.part != 0)
             out.parts.push_back(called(part));
-    place(project, out);
-    if (out.title.empty())
-        out.title = project.revision_label(id);
+    return out;
+}
+
+// What changed in each, by all cores: to compare two whole trains is slow, and ten years have thousands.
+std::vector<LogLine> revision_lines(const Project& project) {
+    std::vector<const std::pair<const Id, Revision>*> all;
+    for (const auto& one : project.revisions)
+        all.push_back(&one);
+    std::vector<LogLine> out(all.size());
+    const auto chunk = [&](std::size_t from, std::size_t every) {
+        for (std::size_t i = from; i < all.size(); i += every)
+            out[i] = line_of(project, all[i]->first, all[i]->second);
+    };
+    const std::size_t workers =
+        all.size() < kWorthWorkers ? 1 : std::max(1u, std::thread::hardware_concurrency());
+    std::vector<std::future<void>> others;
+    for (std::size_t i = 1; i < workers; ++i)
+        others.push_back(std::async(std::launch::async, chunk, i, workers));
+    chunk(0, workers);
+    for (std::future<void>& other : others)
+        other.get();
     return out;
 }
 
@@ -178,9 +206,8 @@ const std::vector<FailureMode>& failure_modes() {
 }
 
 std::vector<LogLine> time_line(const Project& project) {
-    std::vector<LogLine> out;
-    for (const auto& [id, revision] : project.revisions)
-        out.push_back(line_of(project, id, revision));
+    const std::map<Id, std::string> labels = labels_of(project);
+    std::vector<LogLine> out = revision_lines(project);
     for (const auto& [entry_kind, kind] : kEntryLines)
         for (const auto& [id, entry] : project.of(entry_kind))
             out.push_back(line_of(project, kind, id, entry));
@@ -190,6 +217,11 @@ std::vector<LogLine> time_line(const Project& project) {
     for (const auto& [id, set] : project.limits)
         if (!set.when.empty())
             out.push_back({LineKind::Limits, id, 0, 0, set.when, set.name, set.reason, ""});
+    for (LogLine& line : out) {
+        place(project, labels, line);
+        if (line.kind == LineKind::Revision && line.title.empty())
+            line.title = labels.at(line.id);
+    }
     std::ranges::stable_sort(out, std::greater<>(), &LogLine::when);
     return out;
 }
