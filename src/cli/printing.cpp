@@ -32,17 +32,23 @@ class HandedPaper {
             throw InputError({name, "", "cannot be written", "free some room there"});
         close(descriptor);
         path_ = name;
-        io::write_file(path_, text);
+        try {
+            io::write_file(path_, text);
+        } catch (...) { // a full disk: nobody else takes it away
+            remove();
+            throw;
+        }
     }
-    ~HandedPaper() {
-        std::error_code ignored;
-        std::filesystem::remove(path_, ignored);
-    }
+    ~HandedPaper() { remove(); }
     HandedPaper(const HandedPaper&) = delete;
     HandedPaper& operator=(const HandedPaper&) = delete;
     const std::string& path() const { return path_; }
 
   private:
+    void remove() {
+        std::error_code ignored;
+        std::filesystem::remove(path_, ignored);
+    }
     std::string path_;
 };
 

@@ -319,6 +319,11 @@ class TestDocument : public QObject {
         CONTAINS(window.message().toStdString(), "left behind");
         window.actions_by_id().run(QStringLiteral("open_left_behind"));
         QCOMPARE(opened, 1);
+        // A file that could not be opened is told, too.
+        QVERIFY(!window.open_train(QStringLiteral("/nowhere.bathmos")));
+        window.tell_left_behind();
+        CONTAINS(window.message().toStdString(), "nowhere.bathmos");
+        CONTAINS(window.message().toStdString(), "left behind");
         QVERIFY(!MainWindow().actions_by_id().find(QStringLiteral("open_left_behind"))->isVisible());
     }
 

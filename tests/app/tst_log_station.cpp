@@ -245,6 +245,9 @@ class TstLogStation : public QObject {
 
     void what_runs_can_be_stopped_and_says_so() {
         Logging f("log_stop");
+        QVERIFY(!f.station().life().counting()); // nobody looks at it yet
+        f.station().navigate(QStringLiteral("life"));
+        f.wait_for_redraw();
         QTRY_VERIFY_WITH_TIMEOUT(!f.station().life().counting(), kPatience_ms);
         f.choose("note_kind", "Engine use");
         f.type("note_use", "6000:60");

@@ -165,6 +165,46 @@ class TstReport : public QObject {
         QVERIFY(std::ranges::any_of(life.rows, [](const auto& row) { return contains(row[4], "(due)"); }));
     }
 
+    // Pulls with boost: the limit is with it, the band that was computed without is not told as its own.
+    void pressure_that_the_pulls_show_is_named_beside_the_limit() {
+        ReportInput input = demo_->input;
+        Prediction made;
+        made.revision = 2;
+        made.low_rpm = 7700;
+        made.high_rpm = 8100;
+        input.of.project.predictions = {{1, made}};
+        input.predicted_now = true;
+        ReportFacts facts = demo_->facts;
+        CONTAINS(io::paper_html(report_of(input, facts, asked_)), "7700 to 8100");
+        facts.file.model->head_Pa = 55e3;
+        *facts.file.model->limit_rpm -= 300;
+        const paper::Paper paper = report_of(input, facts, asked_);
+        const paper::Table claims = table_with(paper, "source");
+        CONTAINS(claims.rows[0][0], "55.0 kPa on the head");
+        QVERIFY(!contains(claims.rows[0][3], "7700"));
+        const std::string html = io::paper_html(paper);
+        CONTAINS(html, "without the pressure on the valve's head");
+        // The mark on a curve is that curve's own.
+        const paper::Chart bounce = chart_of(paper, "Bounce by speed");
+        NEAR(bounce.upright.front().at, *facts.swept->summary.limit.speed_rpm, 1e-9);
+    }
+
+    void the_run_that_a_case_rests_on_is_there_however_old() {
+        const auto trace = [&](Id id) { return demo_->store.trace(id); };
+        CaseInput of = gather_case(demo_->store.project(), 2, trace);
+        const Id rests_on = of.rig_run;
+        for (Id more = 1; more <= 9; ++more) // nine newer ones of the first revision
+            of.project.of(EntryKind::RigRun)[rests_on + more] =
+                of.project.of(EntryKind::RigRun).begin()->second;
+        const auto there = [&] {
+            const ReportInput input = gather_report(of, trace);
+            return std::ranges::count(input.runs, rests_on, &RunInput::id);
+        };
+        QCOMPARE(there(), std::ptrdiff_t(1));
+        of.project.of(EntryKind::RigRun).at(rests_on).words["hidden"] = "1";
+        QCOMPARE(there(), std::ptrdiff_t(1));
+    }
+
     void another_run_of_the_revision_can_be_chosen() {
         const auto trace = [&](Id id) { return demo_->store.trace(id); };
         CaseInput of = gather_case(demo_->store.project(), 2, trace);

@@ -545,10 +545,11 @@ void MainWindow::offer_recovery() {
 }
 
 void MainWindow::tell_left_behind() {
-    if (open_left_behind_)
-        show_message(
-            tr("A project without a name was left behind by an earlier run: File, Open what was left "
-               "behind. Nothing of it is lost meanwhile."));
+    if (!open_left_behind_)
+        return;
+    const QString told = message_bar_->isHidden() ? QString() : message() + QLatin1Char(' ');
+    show_message(told + tr("A project without a name was left behind by an earlier run: File, Open what was "
+                           "left behind. Nothing of it is lost meanwhile."));
 }
 
 void MainWindow::come_back() {

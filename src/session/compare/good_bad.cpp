@@ -78,7 +78,7 @@ void note_runs(const SeenInput& input, const std::vector<ReducedRun>& runs, std:
 
 double cycles_in(const Project& project, Id revision) {
     double out = 0;
-    for (const EntryKind kind : {EntryKind::Log, EntryKind::RigRun})
+    for (const EntryKind kind : {EntryKind::Log, EntryKind::RigRun, EntryKind::DynoPull})
         for (const auto& [id, entry] : project.of(kind))
             if (entry.revision == revision)
                 if (const auto use = life::use_in(entry))

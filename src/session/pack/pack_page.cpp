@@ -26,7 +26,11 @@ void add_speeds(const PackView& view, paper::Paper& out) {
     if (file.target_rpm > 0)
         table.rows.push_back({"wanted", "", speed_words(file.target_rpm)});
     if (file.model)
-        table.rows.push_back({"model", metric(file.model->limit_metric), speed_words(file.model->limit_rpm)});
+        table.rows.push_back({file.model->head_Pa
+                                  ? fmt::format("model, with {} on the valve's head",
+                                                view.text(Quantity::Pressure, *file.model->head_Pa))
+                                  : "model",
+                              metric(file.model->limit_metric), speed_words(file.model->limit_rpm)});
     if (file.calibrated)
         table.rows.push_back({file.calibrated->p10_rpm && file.calibrated->p90_rpm
                                   ? fmt::format("model fitted to the run, 8 of 10 in {:.0f} to {:.0f}",

@@ -124,10 +124,11 @@ std::string pack_numbers(const PackView& view) {
     Json out = {{"format", "bathmos-pack-numbers"},    {"version", 1},
                 {"audience", view.audience.key},       {"question", view.open(view.asked.question)},
                 {"limits", view.input.of.limits.name}, {"wanted_rpm", rounded(file.target_rpm, 0)}};
-    Json& speeds = out["limit_rpm"];
-    speeds = Json::object();
+    Json speeds = Json::object();
     if (file.model)
         speeds["computed"] = maybe_speed(file.model->limit_rpm);
+    if (file.model && file.model->head_Pa) // traces are without it, as a rig turns
+        out["computed_with_head_kPa"] = rounded(*file.model->head_Pa * 1e-3, 1);
     if (file.rig) {
         speeds["measured"] = maybe_speed(file.rig->limit_rpm);
         speeds["measured_onset"] = maybe_speed(file.rig->onset_rpm);
@@ -137,6 +138,7 @@ std::string pack_numbers(const PackView& view) {
         speeds["fitted_p10"] = maybe_speed(file.calibrated->p10_rpm);
         speeds["fitted_p90"] = maybe_speed(file.calibrated->p90_rpm);
     }
+    out["limit_rpm"] = std::move(speeds);
     if (const auto figures = figures_of_revision(view.revision())) {
         out["at_valve"] = {{"lift_mm", rounded(figures->peak_lift_m * 1e3)},
                            {"mass_g", rounded(figures->equivalent_mass_total_kg * 1e3, 1)},

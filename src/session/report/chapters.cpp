@@ -29,9 +29,13 @@ void add_claims(const ReportView& view, paper::Paper& out) {
         "What each source says", {"source", "by what", "speed", "known to"}, {}, 2, {40, 20, 18, 22}};
     if (file.model) {
         const Prediction* made = newest_prediction(view.project(), view.input.of.revision);
-        const bool band = made && view.input.predicted_now && made->low_rpm && made->high_rpm;
+        // A prediction knows nothing of the pressure that the pulls show on the head.
+        const bool band =
+            made && view.input.predicted_now && !file.model->head_Pa && made->low_rpm && made->high_rpm;
         table.rows.push_back(
-            {"model",
+            {file.model->head_Pa ? fmt::format("model, {} on the head as in the pulls",
+                                               view.text(Quantity::Pressure, *file.model->head_Pa))
+                                 : "model",
              file.model->limit_metric ? std::string(info(*file.model->limit_metric).label) : "limits",
              speed_text(file.model->limit_rpm),
              band ? fmt::format("{:.0f} to {:.0f} (8 of 10)", *made->low_rpm, *made->high_rpm)
@@ -168,12 +172,16 @@ void write_evidence(const ReportView& view, paper::Paper& out) {
         paper::Chart chart = metric_chart(metric, rows_of(view.facts.swept->motions),
                                           file.rig ? &file.rig->rows : nullptr, view.input.of.limits,
                                           view.facts.swept->summary.low_speed_duration_change_deg, system);
-        if (file.model && file.model->limit_rpm)
-            chart.upright.push_back({*file.model->limit_rpm, "computed limit"});
+        if (const auto limit = view.facts.swept->summary.limit.speed_rpm) // of the curve that stands there
+            chart.upright.push_back({*limit, "computed limit"});
         if (file.rig && file.rig->limit_rpm)
             chart.upright.push_back({*file.rig->limit_rpm, "measured limit"});
         out.add(std::move(chart));
     }
+    if (file.model && file.model->head_Pa)
+        out.words(
+            "Computed as a rig turns, without the pressure on the valve's head that the pulls show; the "
+            "model's limit above is with it.");
     const RigRun* run = nullptr;
     for (const ReducedRun& one : view.facts.runs)
         if (one.id == view.input.of.rig_run)

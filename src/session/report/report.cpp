@@ -94,6 +94,8 @@ ReportInput gather_report(CaseInput file, const std::function<io::PackedTrace(Id
             runs.push_back(id);
     if (runs.size() > kMostRuns)
         runs.erase(runs.begin(), runs.end() - kMostRuns);
+    if (out.of.rig_run != 0 && std::ranges::find(runs, out.of.rig_run) == runs.end())
+        runs.insert(runs.begin(), out.of.rig_run); // older than those, or hidden: the case rests on it
     for (const Id id : runs) {
         const Entry& run = project.of(EntryKind::RigRun).at(id);
         const auto known = out.of.traces.find(run.traces.front());

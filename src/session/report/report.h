@@ -36,7 +36,7 @@ ReportInput gather_report(CaseInput file, const std::function<io::PackedTrace(Id
 struct ReportFacts {
     CaseFile file;
     Verdict verdict;
-    std::shared_ptr<const Sweep> swept; ///< of the train as it stands
+    std::shared_ptr<const Sweep> swept; ///< of the train as it stands, without what pulls show on the head
     std::vector<double> rigid_m;        ///< its kinematic lift, on the grid of the motions
     std::vector<ReducedRun> runs;
     std::map<Id, std::optional<double>> limits_rpm; ///< computed, of the revisions that lead here, by number

@@ -1,7 +1,6 @@
 #include "session/report/report_charts.h"
 
 #include "core/motion/motion.h"
-#include "core/units/measured_text.h"
 
 #include <algorithm>
 #include <fmt/format.h>
@@ -65,14 +64,6 @@ void add_pulls(const std::vector<PullCase>& pulls, const std::string& of, paper:
 }
 
 } // namespace
-
-std::string metric_text(Metric metric, double si, UnitSystem system) {
-    const Quantity quantity = quantity_of(metric);
-    return quantity == Quantity::Count
-               ? fmt::format("{:.{}f}{}{}", si * info(metric).to_unit, info(metric).decimals,
-                             info(metric).unit.empty() ? "" : " ", info(metric).unit)
-               : quantity_text(quantity, si, system);
-}
 
 paper::Chart metric_chart(Metric metric, const std::vector<SpeedMetrics>& rows,
                           const std::vector<SpeedMetrics>* measured, const LimitsInForce& limits,

@@ -24,7 +24,4 @@ paper::Chart power_chart(const CaseFile& file, UnitSystem system);
 /// Up to `most` metrics that tell of this case, those that set a limit or an onset first.
 std::vector<Metric> telling_metrics(const CaseFile& file, std::size_t most);
 
-/// A metric's value with its unit: "0.42 mm", "12.5 deg".
-std::string metric_text(Metric metric, double si, UnitSystem system);
-
 } // namespace bathmos::session

@@ -2,6 +2,7 @@
 
 #include "app/text/words.h"
 #include "app/widgets/number_table.h"
+#include "app/widgets/refresher.h"
 #include "io/project/store.h"
 #include "session/log/log_json.h"
 
@@ -57,6 +58,12 @@ LifeView::LifeView(Context context, QWidget* parent)
     layout->addWidget(words_);
     layout->addWidget(table_, 1);
     layout->addWidget(trends_);
+    refresher_ = new Refresher(this, kPage_ms, [this] {
+        if (!context_.document.has_train())
+            return;
+        count_wires();
+        fill();
+    });
 }
 
 double LifeView::today() const {
@@ -64,8 +71,7 @@ double LifeView::today() const {
 }
 
 void LifeView::refresh() {
-    count_wires();
-    fill();
+    refresher_->ask();
 }
 
 void LifeView::stop() {

@@ -13,12 +13,13 @@ class QLabel;
 namespace bathmos::app {
 
 class NumberTable;
+class Refresher;
 
 class LifeView : public QWidget {
     Q_OBJECT
   public:
     explicit LifeView(Context context, QWidget* parent = nullptr);
-    /// Ages as the records stand now; wires follow when the model has told.
+    /// Ages as the records stand now, once they are looked at; wires follow when the model has told.
     void refresh();
     void stop();
     bool counting() const { return work_.running(); } ///< the model is being asked for the wires
@@ -34,6 +35,7 @@ class LifeView : public QWidget {
     Context context_;
     QLabel *words_, *trends_;
     NumberTable* table_;
+    Refresher* refresher_;
     session::PartAges ages_;
     std::shared_ptr<const session::FatigueByRevision> fatigue_;
     std::string counted_; ///< what fatigue_ is of

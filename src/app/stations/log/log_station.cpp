@@ -29,7 +29,8 @@ namespace bathmos::app {
 
 namespace {
 
-constexpr std::size_t kMostLines = 2000; // lines in the table at once
+// In the table at once: each row is measured for its words. Older lines are found by words, kind and part.
+constexpr std::size_t kMostLines = 300;
 constexpr int kPhoto_px = 290;
 
 // Where a line is looked at.

@@ -274,18 +274,35 @@ void TellView::save_paper(const QString& ending) {
 }
 
 void TellView::save_pack(bool zip) {
-    if (!made_ || !audience())
+    if (!made_ || !audience() || making())
         return;
-    const QString name =
-        QStringLiteral("pack-%1").arg(words(session::audiences()[static_cast<std::size_t>(*audience())].key));
+    auto pack = std::make_shared<session::Pack>();
+    const session::PackAsked asked = pack_asked();
+    progress_ = 0;
+    work_.start(
+        [made = made_, asked, pack](const std::stop_token&, const Background::Post&) {
+            *pack = session::pack_of(made->input, made->facts, asked);
+        },
+        [this, pack, asked, zip](const QString& failure) {
+            show_words();
+            if (failure.isEmpty())
+                write_pack(*pack, asked, zip);
+            else
+                emit message(failure);
+        });
+    show_words();
+}
+
+void TellView::write_pack(const session::Pack& pack, const session::PackAsked& asked, bool zip) {
+    const QString name = QStringLiteral("pack-%1").arg(
+        words(session::audiences()[static_cast<std::size_t>(asked.audience)].key));
+    const QString path =
+        zip ? dialogs_.save_file(name + QStringLiteral(".zip")) : dialogs_.choose_folder(name);
+    if (path.isEmpty())
+        return;
     try {
-        const session::Pack pack = session::pack_of(made_->input, made_->facts, pack_asked());
-        const QString path =
-            zip ? dialogs_.save_file(name + QStringLiteral(".zip")) : dialogs_.choose_folder(name);
-        if (path.isEmpty())
-            return;
         if (zip)
-            io::write_pack_zip(native(path), pack.files, date());
+            io::write_pack_zip(native(path), pack.files, asked.date);
         else
             io::write_pack_folder(native(path), pack.files);
         QStringList told = {tr("The pack was written: %1").arg(QFileInfo(path).fileName())};

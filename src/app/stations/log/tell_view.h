@@ -52,6 +52,7 @@ class TellView : public QWidget {
     std::string date() const;
     void save_paper(const QString& ending);
     void save_pack(bool zip);
+    void write_pack(const session::Pack& pack, const session::PackAsked& asked, bool zip);
     void take_answer();
 
     Context context_;
