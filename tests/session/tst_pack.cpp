@@ -124,6 +124,23 @@ class TstPack : public QObject {
         CONTAINS(bytes_of(pack(), "page.html"), "1.24");
     }
 
+    // Where nobody says why, the program writes the number that changed: not for other makers' eyes.
+    void reasons_that_the_program_wrote_tell_no_number_of_another_makers_part() {
+        ReportInput input = demo_->input;
+        auto& revisions = input.of.project.revisions;
+        std::string wall;
+        for (const Difference& one : differences(revisions.at(1).assembly, revisions.at(2).assembly))
+            if (one.key == "pushrod.wall_mm")
+                wall = in_words(one);
+        CONTAINS(wall, "0.89");
+        revisions.at(2).reason = wall + " (+2)";
+        const std::string page = bytes_of(pack_of(input, demo_->facts, asked_), "page.html");
+        QVERIFY(!contains(page, "0.89") && !contains(page, "1.24"));
+        CONTAINS(page, "Pushrod changed (+2)");
+        asked_.audience = Audience::Pushrod;
+        CONTAINS(bytes_of(pack_of(input, demo_->facts, asked_), "page.html"), "0.89");
+    }
+
     void a_pack_asks_something() {
         asked_.question = " \n";
         QCOMPARE(problem_of([&] { pack(); }).location, std::string("question"));

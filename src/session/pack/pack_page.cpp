@@ -116,9 +116,8 @@ void add_tried(const PackView& view, paper::Paper& out) {
             if (run.run && view.project().of(EntryKind::RigRun).at(run.id).revision == line[i])
                 measured = run.run->limit.speed_rpm ? fmt::format("{:.0f}", *run.run->limit.speed_rpm)
                                                     : "none in its range";
-        const Revision& revision = view.project().revisions.at(line[i]);
-        table.rows.push_back({view.open(view.project().revision_label(line[i])), view.open(revision.reason),
-                              changed, measured});
+        table.rows.push_back({view.open(view.project().revision_label(line[i])),
+                              open_reason(view, i > 0 ? line[i - 1] : 0, line[i]), changed, measured});
     }
     out.heading("What was tried");
     out.add(std::move(table));

@@ -119,6 +119,18 @@ std::vector<std::string> open_changes(const PackView& view, Id before, Id after)
     return out;
 }
 
+std::string open_reason(const PackView& view, Id before, Id after) {
+    const Revision& revision = view.project().revisions.at(after);
+    std::string out = revision.reason;
+    if (before != 0)
+        for (const Difference& one :
+             differences(view.project().revisions.at(before).assembly, revision.assembly))
+            if (const auto kind = kind_of(one); kind && !view.audience.own.contains(*kind))
+                if (const std::string said = in_words(one); out.find(said) != std::string::npos)
+                    out.replace(out.find(said), said.size(), fmt::format("{} changed", info(*kind).label));
+    return view.open(out);
+}
+
 std::string pack_numbers(const PackView& view) {
     const CaseFile& file = view.facts.file;
     Json out = {{"format", "bathmos-pack-numbers"},    {"version", 1},

@@ -36,6 +36,11 @@ class PackView {
 /// of other makers' parts that they were changed.
 std::vector<std::string> open_changes(const PackView& view, Id before, Id after);
 
+/// Why a revision was made as the audience may read it: the program writes the first number that changed as
+/// the reason where nobody gives one, and that of another maker's part is no more than that it changed.
+/// `before` 0: it is the first.
+std::string open_reason(const PackView& view, Id before, Id after);
+
 paper::Paper pack_page(const PackView& view);
 /// Numbers with their units: speeds, masses, stiffness by part, loads, the audience's own parts.
 std::string pack_numbers(const PackView& view);
