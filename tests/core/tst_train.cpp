@@ -284,6 +284,32 @@ class TestTrain : public QObject {
         }
     }
 
+    void a_long_rod_is_drawn_with_a_break_so_that_the_valve_is_large() {
+        Train t = starter_train();
+        const auto parts_and_height = [&] {
+            const RigidMotion rigid(t, curve_of(t.lobe));
+            double low = 1e9, high = -1e9;
+            int rods = 0;
+            for (const DrawnPart& part : draw_train(t, rigid, rigid_pose(rigid, kPi))) {
+                rods += part.key == "pushrod";
+                for (const DrawnPoint& p : part.outline) {
+                    low = std::min(low, p.y_m);
+                    high = std::max(high, p.y_m);
+                }
+            }
+            return std::pair(rods, high - low);
+        };
+        QVERIFY(rod_is_shortened(t));
+        const auto [rods, height] = parts_and_height();
+        QCOMPARE(rods, 2);
+        t.pushrod->length_m = 0.4;
+        NEAR(parts_and_height().second, height, 1e-12); // however long it is
+        t.pushrod->length_m = 0.06;
+        QVERIFY(!rod_is_shortened(t));
+        QCOMPARE(parts_and_height().first, 1);
+        QVERIFY(!rod_is_shortened(with_layout(starter_train(), Layout::Bucket)));
+    }
+
     void drawn_cam_is_base_circle_and_lift_away_from_its_centre() {
         const Train t = starter_train();
         const RigidMotion rigid(t, curve_of(t.lobe));

@@ -299,6 +299,7 @@ const std::vector<FitRule> kRules = {
     {"geometry_gap", "Rocker geometry", {K::Rocker, K::Pushrod, K::Stand, K::Valve}, "arithmetic", nullptr},
     {"coil_bind", "Coil bind", {K::Spring, K::Retainer, K::Locks, K::Shim, K::Seat, K::Lobe, K::Rocker}, "physics.md 3; rig practice", nullptr},
     {"unusual", "Unusual numbers", {}, "a table of wide ranges, docs/physics.md", nullptr},
+    {"assumed", "Assumed numbers", {}, "rules of estimation, docs/start.md", nullptr},
     {"blown_open", "Blown open", {K::Spring, K::Valve}, "arithmetic", nullptr},
     {"lock_angle", "Lock angle", {K::Locks, K::Retainer}, kTrade, lock_angle},
     {"follower_kind", "Lobe and follower", {K::Lobe, K::Lifter}, kTrade, follower_kind},

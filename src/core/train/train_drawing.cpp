@@ -180,6 +180,19 @@ double rocker_angle(const Train& train, const RigidMotion& rigid, double input_m
     return (input_m - 0.5 * rigid.lobe().lift_m()) / train.rocker->input_arm_m;
 }
 
+constexpr double kLongestRod_m = 0.07; // drawn
+
+// A rod from its end to a slanting cut across the axis of the lifter.
+DrawnPart cut_rod(DrawnPoint end, double cut_y_m, double half_m, bool apart) {
+    DrawnPart out{"pushrod",
+                  {{end.x_m - half_m, end.y_m},
+                   {end.x_m + half_m, end.y_m},
+                   {half_m, cut_y_m + 0.5 * half_m},
+                   {-half_m, cut_y_m - 0.5 * half_m}}};
+    out.apart = apart;
+    return out;
+}
+
 void draw_pushrod(const Train& train, const RigidMotion& rigid, const TrainPose& pose,
                   std::vector<DrawnPart>& out) {
     const DrawnPoint cam{0, 0};
@@ -191,14 +204,20 @@ void draw_pushrod(const Train& train, const RigidMotion& rigid, const TrainPose&
     const double cup_closed =
         train.lobe.base_radius_m +
         (train.lobe.follower == FollowerKind::Roller ? train.lobe.follower_radius_m : 0) + 0.03 +
-        train.pushrod->length_m;
+        std::min(train.pushrod->length_m, kLongestRod_m);
     const DrawnPoint pivot{in, cup_closed + in * std::sin(0.5 * rigid.lobe().lift_m() / in)};
     const DrawnPoint cup{pivot.x_m - in * std::cos(angle), pivot.y_m + in * std::sin(angle)};
     const DrawnPoint tip{pivot.x_m + o * std::cos(angle), pivot.y_m - o * std::sin(angle)};
     const double rod = train.pushrod->outer_diameter_m / 2;
-    DrawnPart pushrod{"pushrod", bar({0, top}, cup, rod, rod)};
-    pushrod.apart = pose.link_apart;
-    out.push_back(pushrod);
+    if (rod_is_shortened(train)) {
+        const double cut = 0.5 * (top + cup.y_m);
+        out.push_back(cut_rod({0, top}, cut - 0.003, rod, pose.link_apart));
+        out.push_back(cut_rod(cup, cut + 0.003, rod, pose.link_apart));
+    } else {
+        DrawnPart pushrod{"pushrod", bar({0, top}, cup, rod, rod)};
+        pushrod.apart = pose.link_apart;
+        out.push_back(pushrod);
+    }
     const double tip_closed = pivot.y_m + o * std::sin(0.5 * rigid.lobe().lift_m() / in);
     add_valve(train, pose, {pivot.x_m + o, tip_closed - 0.005 - train.effective_lash_m()}, out);
     draw_rocker(cup, pivot, tip, pose.tip_apart, out);
@@ -255,6 +274,10 @@ void draw_rocker_or_finger(const Train& train, const RigidMotion& rigid, const T
 TrainPose rigid_pose(const RigidMotion& rigid, double cam_rad) {
     const double s = rigid.lobe().at(cam_rad);
     return {cam_rad, s, s, rigid.lift_m(cam_rad), false, rigid.lift_m(cam_rad) <= 0, false, {}};
+}
+
+bool rod_is_shortened(const Train& train) {
+    return train.pushrod && train.pushrod->length_m > kLongestRod_m;
 }
 
 std::vector<DrawnPart> draw_train(const Train& train, const RigidMotion& rigid, const TrainPose& pose) {

@@ -42,6 +42,10 @@ struct TrainPose {
 /// Pose of the rigid train at a cam angle.
 TrainPose rigid_pose(const RigidMotion& rigid, double cam_rad);
 
+/// Whether the pushrod is drawn shorter than it is, with a break in it, so that valve and springs get the
+/// room.
+bool rod_is_shortened(const Train& train);
+
 /// Outlines from back to front.
 std::vector<DrawnPart> draw_train(const Train& train, const RigidMotion& rigid, const TrainPose& pose);
 

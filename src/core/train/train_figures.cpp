@@ -1,5 +1,6 @@
 #include "core/train/train_figures.h"
 
+#include "core/train/assumed.h"
 #include "core/train/unusual.h"
 #include "core/units/units.h"
 
@@ -110,6 +111,29 @@ void find_seat_load(const TrainFigures& figures, std::vector<Finding>& out) {
                        "blown_open"});
 }
 
+// One note for all that is assumed, and a word to each finding that hangs on such a number.
+void tell_assumed(const std::vector<AssumedNumber>& assumed, std::vector<Finding>& findings) {
+    constexpr std::size_t kNamed = 4;
+    if (assumed.empty())
+        return;
+    for (Finding& finding : findings)
+        if (std::any_of(assumed.begin(), assumed.end(),
+                        [&](const AssumedNumber& one) { return one.key == finding.part; }))
+            finding.reason += "; this number is assumed, not measured";
+    std::string names;
+    for (std::size_t i = 0; i < std::min(kNamed, assumed.size()); ++i)
+        names += (i == 0 ? "" : ", ") + assumed[i].label;
+    if (assumed.size() > kNamed)
+        names += fmt::format(" and {} more", assumed.size() - kNamed);
+    findings.push_back(
+        {Severity::Note, assumed.front().key,
+         assumed.size() == 1 ? "1 number is assumed, not measured: " + names
+                             : fmt::format("{} numbers are assumed, not measured: {}", assumed.size(), names),
+         "every speed computed from them is as sure as the rules behind them; Motion, Uncertainty "
+         "says which of them matters most",
+         Quantity::Count, 0, 0, "assumed"});
+}
+
 } // namespace
 
 MeasuredText told(const Finding& f) {
@@ -212,6 +236,7 @@ TrainFigures figures_of(const Train& train, const RigidMotion& rigid) {
     find_geometry_gap(train, out.findings);
     for (Finding& finding : unusual_numbers(train))
         out.findings.push_back(std::move(finding));
+    tell_assumed(assumed_numbers(train), out.findings);
     return out;
 }
 

@@ -55,12 +55,6 @@ Train starter_train() {
     return with_layout(t, Layout::Pushrod);
 }
 
-Train new_train() {
-    Train out = starter_train();
-    out.lash_at = LashAt::LoadedRest;
-    return out;
-}
-
 Train with_layout(Train t, Layout layout) {
     t.layout = layout;
     const bool pushrod = layout == Layout::Pushrod, bucket = layout == Layout::Bucket;

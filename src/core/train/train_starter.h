@@ -7,9 +7,6 @@ namespace bathmos {
 
 /// A valid pushrod train with an analytic lobe; every value is a made-up round number to be replaced.
 Train starter_train();
-/// What a new train begins with: the starter, its lash counted from the loaded rest, as a feeler gauge reads
-/// it.
-Train new_train();
 
 /// The same train in another layout: parts it lacks are added from the starter, parts it has no use for are
 /// taken away.

@@ -153,8 +153,10 @@ LimitUncertainty summary_of(const std::vector<Draw>& all, std::size_t count,
                             const std::vector<UncertainInput>& inputs, double end_rpm) {
     LimitUncertainty out;
     std::vector<const Draw*> draws;
+    out.inputs = inputs;
     for (std::size_t i = 0; i < count; ++i) {
         out.limit_rpm.push_back(all[i].limit_rpm);
+        out.off.emplace_back(all[i].z.begin(), all[i].z.end());
         if (all[i].refused)
             ++out.refused;
         else

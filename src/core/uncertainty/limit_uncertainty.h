@@ -34,6 +34,8 @@ struct LimitUncertainty {
     std::vector<Driver> drivers;                                        ///< largest share first
     double explained = 0; ///< share of the variance that all inputs together account for, each for itself
     std::vector<double> limit_rpm; ///< of each train, in the order drawn; not a number where there is none
+    std::vector<UncertainInput> inputs;
+    std::vector<std::vector<double>> off; ///< of each train, by how many standard deviations each input is
 };
 
 struct UncertaintyWatch {
