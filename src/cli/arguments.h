@@ -25,6 +25,7 @@ void define_lobe_commands(CLI::App& app, const StopToken& stop);
 void define_log_commands(CLI::App& app, const StopToken& stop);
 void define_project_commands(CLI::App& app, const StopToken& stop);
 void define_report_commands(CLI::App& app, const StopToken& stop);
+void define_start_commands(CLI::App& app, const StopToken& stop);
 void define_dyno_commands(CLI::App& app, const StopToken& stop);
 
 /// A command that runs with the options that its line has filled in.

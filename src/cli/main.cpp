@@ -43,6 +43,7 @@ int run(int argc, char** argv) {
         "Bathmos: valve motion, limit speed and rig traces, without a display.\n"
         "Its results are advice: makers' instructions, local rules and a competent person come first.");
     app.require_subcommand(1);
+    app.set_version_flag("--version", "bathmos-cli " BATHMOS_VERSION);
     std::optional<Interrupt> interrupt; // listens once there is something to interrupt
     const auto stop = [&] { return interrupt.emplace().token(); };
     bathmos::cli::define_model_commands(app, stop);
@@ -54,6 +55,7 @@ int run(int argc, char** argv) {
     bathmos::cli::define_log_commands(app, stop);
     bathmos::cli::define_project_commands(app, stop);
     bathmos::cli::define_report_commands(app, stop);
+    bathmos::cli::define_start_commands(app, stop);
     bathmos::cli::define_dyno_commands(app, stop);
     try {
         app.parse(argc, argv);

@@ -5,6 +5,7 @@
 #include "core/instrument/line_splitter.h"
 #include "core/problem/input_error.h"
 #include "core/rig/rig_run.h"
+#include "core/start/start_train.h"
 #include "core/train/train_figures.h"
 #include "core/train/train_starter.h"
 #include "io/dyno/pull_file.h"
@@ -22,6 +23,7 @@
 #include "io/sheet/sheet_draft.h"
 #include "io/sheet/sheet_summary.h"
 #include "io/sheet/tester_file.h"
+#include "io/train/known_json.h"
 #include "io/train/train_file.h"
 
 #include <array>
@@ -43,8 +45,8 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::array<std::string_view, static_cast<std::size_t>(Reader::Count)> kNames = {
-    "train",   "lobe",  "rig_text", "rig_hdf5", "pull",     "parts",     "record",    "trace_csv",
-    "project", "sheet", "tester",   "device",   "campaign", "programme", "rig_stream"};
+    "train",   "lobe",  "rig_text", "rig_hdf5", "pull",     "parts",     "record",     "trace_csv",
+    "project", "sheet", "tester",   "device",   "campaign", "programme", "rig_stream", "known"};
 
 // The bytes as a file, which goes again with all that was made beside it.
 class TemporaryFile {
@@ -177,6 +179,16 @@ void read_campaign_text(std::string_view bytes) {
         io::candidates_of(draft);
 }
 
+// What is known makes a train or is refused; the train is one that can be kept.
+void read_known_text(std::string_view bytes) {
+    const KnownTrain known = io::known_from_json(io::parse_json(bytes));
+    const std::string kept = io::json_text(io::known_json(known));
+    if (io::json_text(io::known_json(io::known_from_json(io::parse_json(kept)))) != kept)
+        throw std::logic_error("what is known reads as something else once it was kept");
+    const Train train = start_train(known).train;
+    io::parse_train(io::train_text(train), "started");
+}
+
 void read_programme_text(std::string_view bytes) {
     const live::Programme programme = io::parse_programme(bytes, "case");
     if (!(io::parse_programme(io::programme_text(programme), "again") == programme))
@@ -238,6 +250,8 @@ void read_as(Reader reader, std::string_view bytes) {
             return read_programme_text(bytes);
         case Reader::RigStream:
             return hear_rig(bytes);
+        case Reader::Known:
+            return read_known_text(bytes);
         case Reader::Count:
             break;
         }

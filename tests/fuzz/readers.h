@@ -26,6 +26,7 @@ enum class Reader {
     Campaign,
     Programme,
     RigStream,
+    Known,
     Count
 };
 /// Its name: of the target, and of the folder with its cases.

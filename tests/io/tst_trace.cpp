@@ -177,22 +177,22 @@ class TstTrace : public QObject {
     void one_writes_and_others_are_told_who() {
         const QTemporaryDir folder;
         const std::filesystem::path project = folder.filePath("a.bathmos").toStdString();
-        io::WriteLock first(project);
+        io::WriteLock first(project, io::FolderOf::ThisMachine);
         QVERIFY(first.held());
         {
-            const io::WriteLock second(project);
+            const io::WriteLock second(project, io::FolderOf::ThisMachine);
             QVERIFY(!second.held());
             QVERIFY(!second.holder().empty());
         }
         QVERIFY(first.held()); // one that was refused takes nothing away
         io::WriteLock moved(std::move(first));
-        QVERIFY(moved.held() && !io::WriteLock(project).held());
+        QVERIFY(moved.held() && !io::WriteLock(project, io::FolderOf::ThisMachine).held());
         moved = io::WriteLock();
-        QVERIFY(io::WriteLock(project).held());
+        QVERIFY(io::WriteLock(project, io::FolderOf::ThisMachine).held());
     }
 
     void a_lock_that_cannot_be_made_is_not_held() {
-        QVERIFY(!io::WriteLock("/no/such/folder/a.bathmos").held());
+        QVERIFY(!io::WriteLock("/no/such/folder/a.bathmos", io::FolderOf::ThisMachine).held());
     }
 };
 

@@ -1,10 +1,13 @@
 #include "io/file/safe_file.h"
+#include "io/project/project_opening.h"
 #include "io/project/store.h"
 #include "io/project/write_lock.h"
 #include "support.h"
 
 #include <QTemporaryDir>
 #include <SQLiteCpp/SQLiteCpp.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 using namespace bathmos;
 using namespace bathmos::io;
@@ -23,6 +26,38 @@ class TestWriters : public QObject {
         Project p;
         p.engines[id].name = name;
         return {RecordKind::Engine, id, record_text(p, RecordKind::Engine, id)};
+    }
+    // What another user of this machine is told who opens the file: "" where it may be written.
+    static std::string told_to_another_user(const fs::path& path) {
+        int ends[2];
+        if (pipe(ends) != 0)
+            return "no pipe";
+        const pid_t other = fork();
+        if (other == 0) {
+            std::string said;
+            if (setgid(65534) != 0 || setuid(65534) != 0)
+                said = "still the same user";
+            try {
+                if (said.empty()) {
+                    Store store = Store::open(path);
+                    said = store.read_only_why();
+                    if (said.empty())
+                        store.commit("theirs", "", {engine(9, "theirs")});
+                }
+            } catch (const std::exception& error) {
+                said = std::string("failed: ") + error.what();
+            }
+            const bool written = write(ends[1], said.data(), said.size()) == ssize_t(said.size());
+            _exit(written ? 0 : 1); // nothing of the parent's is let go
+        }
+        close(ends[1]);
+        std::string said(4096, 0);
+        const ssize_t size = read(ends[0], said.data(), said.size());
+        close(ends[0]);
+        int status = 0;
+        waitpid(other, &status, 0);
+        said.resize(size > 0 ? std::size_t(size) : 0);
+        return status == 0 ? said : "the other program ended badly";
     }
     static void make(const fs::path& path) {
         Store store = Store::create(path);
@@ -191,6 +226,83 @@ class TestWriters : public QObject {
         const InputProblem problem = problem_of([&] { Store::open(path); });
         CONTAINS(problem.location, "edit");
         CONTAINS(problem.what, "is missing: the file is damaged");
+    }
+
+    void where_other_machines_come_the_file_beside_it_is_the_lock() {
+        const fs::path path = fresh(), beside = path.string() + ".lock";
+        make(path);
+        const auto taken = [&] { return WriteLock(path, FolderOf::SeveralMachines); };
+        {
+            const WriteLock first = taken();
+            QVERIFY(first.held());
+            const WriteLock second = taken();
+            QVERIFY(!second.held());
+            CONTAINS(second.holder(), std::to_string(getpid()));
+            CONTAINS(second.holder(), "delete " + beside.filename().string());
+        }
+        QVERIFY(!fs::exists(beside));
+        std::string here;
+        {
+            const WriteLock first = taken();
+            here = read_file(beside);
+        }
+        const std::string mine = std::to_string(getpid()), before = here.substr(0, here.size() - mine.size());
+        const pid_t ended = fork();
+        if (ended == 0)
+            _exit(0);
+        waitpid(ended, nullptr, 0);
+        for (const auto& [words, ours] : std::vector<std::pair<std::string, bool>>{
+                 {before + std::to_string(ended), true}, // a program of this machine that was killed
+                 {before + "1", false},                  // one that runs
+                 {before + mine + "x", false},
+                 {"miller on bench-two, process " + std::to_string(ended), false},
+                 {"", false}}) {
+            write_file(beside, words);
+            const WriteLock lock = taken();
+            QVERIFY2(lock.held() == ours, words.c_str());
+            if (!ours)
+                QCOMPARE(read_file(beside), words); // another's lock is not touched
+            fs::remove(beside);
+        }
+        QVERIFY(taken().held());
+    }
+
+    void where_other_machines_come_no_log_lies_beside_a_project() {
+        const fs::path path = fresh();
+        make(path);
+        SQLite::Database db(path.string(), SQLite::OPEN_READWRITE, 2000);
+        QCOMPARE(db.execAndGet("PRAGMA journal_mode").getString(), std::string("wal"));
+        set_up_for_writing(db, FolderOf::SeveralMachines);
+        QCOMPARE(db.execAndGet("PRAGMA journal_mode").getString(), std::string("delete"));
+        db.exec("UPDATE about SET value = value WHERE key = 'writes'");
+        QVERIFY(!fs::exists(path.string() + "-wal") && !fs::exists(path.string() + "-shm"));
+        QCOMPARE(folder_of(path), FolderOf::ThisMachine);
+        QCOMPARE(folder_of("/no/such/folder/p.bathmos"), FolderOf::ThisMachine);
+    }
+
+    void another_user_reads_until_the_project_is_free_and_theirs_to_write() {
+        if (getuid() != 0)
+            QSKIP("only the administrator may become another user");
+        const fs::path shared = folder_.filePath(QStringLiteral("shared")).toStdString(),
+                       path = shared / "p.bathmos";
+        fs::create_directory(shared);
+        fs::permissions(folder_.path().toStdString(), fs::perms(0755));
+        fs::permissions(shared, fs::perms::all);
+        make(path);
+        {
+            Store store = Store::open(path);
+            CONTAINS(told_to_another_user(path), "open elsewhere: root on ");
+            store.commit("on", "", {engine(2, "mine")});
+        }
+        CONTAINS(told_to_another_user(path), "cannot be written"); // the file is the first user's own
+        fs::permissions(path, fs::perms(0666));
+        write_file(path.string() + ".lock", "root on here, killed");
+        QCOMPARE(told_to_another_user(path),
+                 std::string()); // a lock left behind by the first is no hindrance
+        const Store after = Store::open(path);
+        QCOMPARE(after.read_only_why(), std::string());
+        QCOMPARE(after.project().engines.at(2).name, std::string("mine"));
+        QCOMPARE(after.project().engines.at(9).name, std::string("theirs"));
     }
 
     void a_lock_left_behind_locks_nothing() {

@@ -65,8 +65,8 @@ std::string set_foreign_log_aside(const fs::path& path) {
                        shown_path(aside.filename()));
 }
 
-void set_up_for_writing(SQLite::Database& db) {
-    db.exec("PRAGMA journal_mode = WAL");
+void set_up_for_writing(SQLite::Database& db, FolderOf folder) {
+    db.exec(folder == FolderOf::ThisMachine ? "PRAGMA journal_mode = WAL" : "PRAGMA journal_mode = DELETE");
     db.exec("PRAGMA synchronous = FULL"); // on disk when commit returns, also when the power goes
 }
 

@@ -2,6 +2,7 @@
 // all of it is there.
 #pragma once
 
+#include "io/file/shared_folder.h"
 #include "io/project/schema.h"
 
 #include <cstdint>
@@ -34,6 +35,9 @@ SQLite::Database reader_of(const std::filesystem::path& path);
 void require_project(SQLite::Database& db, const std::filesystem::path& path);
 void require_tables(SQLite::Database& db, const std::filesystem::path& path);
 
-void set_up_for_writing(SQLite::Database& db);
+/// What is kept is on the disk when a commit returns. A write-ahead log, but where several machines come: its
+/// index lies in memory that they do not share, so a journal beside the file there.
+/// Source: the database library's own notes on network file systems.
+void set_up_for_writing(SQLite::Database& db, FolderOf folder);
 
 } // namespace bathmos::io

@@ -12,6 +12,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cstdlib>
 #include <ctime>
 #include <fmt/chrono.h>
 #include <fmt/format.h>
@@ -53,7 +54,11 @@ Project read_records(SQLite::Database& db) {
 } // namespace
 
 std::string now_text() {
-    return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(std::time(nullptr)));
+    // The demo of a package carries the package's date, so that it is the same byte by byte.
+    const char* given = std::getenv("SOURCE_DATE_EPOCH");
+    const std::time_t now =
+        given ? static_cast<std::time_t>(std::strtoll(given, nullptr, 10)) : std::time(nullptr);
+    return fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(now));
 }
 
 struct Store::Inside {
@@ -335,9 +340,10 @@ Store Store::create(const fs::path& path) {
         const fs::path where = memory ? fs::path(":memory:") : path;
         auto inside = std::make_unique<Inside>(
             where, SQLite::Database(where.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, kBusy_ms));
+        const FolderOf folder = memory ? FolderOf::ThisMachine : folder_of(path);
         if (!memory)
-            inside->lock = WriteLock(path);
-        set_up_for_writing(inside->db);
+            inside->lock = WriteLock(path, folder);
+        set_up_for_writing(inside->db, folder);
         migrate(inside->db);
         if (!memory)
             inside->lock.lock_file_itself(path);
@@ -350,7 +356,8 @@ Store Store::open(const fs::path& path) {
     if (!fs::exists(path))
         throw InputError({shown_path(path), "", "is not there", "check the name; was it moved?"});
     return told(path, [&] {
-        WriteLock lock(path);
+        const FolderOf folder = folder_of(path);
+        WriteLock lock(path, folder);
         if (lock.open_under_another_name())
             throw InputError({shown_path(path), "",
                               "is open elsewhere under another name of the same file (a hard link)",
@@ -362,7 +369,7 @@ Store Store::open(const fs::path& path) {
             auto inside = std::make_unique<Inside>(
                 path, SQLite::Database(path.string(), SQLite::OPEN_READWRITE, kBusy_ms));
             require_project(inside->db, path);
-            set_up_for_writing(inside->db);
+            set_up_for_writing(inside->db, folder);
             migrate(inside->db);
             require_tables(inside->db, path);
             inside->lock = std::move(lock);
@@ -569,7 +576,7 @@ void Store::save_copy(const fs::path& path) const {
     told(path, [&] {
         std::optional<WriteLock> target;
         if (fs::exists(path)) {
-            target.emplace(path);
+            target.emplace(path, folder_of(path));
             if (!target->held())
                 throw InputError({shown_path(path), "", "is open elsewhere: " + target->holder(),
                                   "close it there, or choose another name"});

@@ -4,6 +4,8 @@
 
 #include <array>
 #include <cerrno>
+#include <charconv>
+#include <csignal>
 #include <cstdlib>
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -17,11 +19,28 @@ namespace bathmos::io {
 
 namespace {
 
-std::string self_in_words() {
+// What the words end with for a program of this machine, before its number.
+std::string on_this_machine() {
     std::array<char, 256> host{};
     gethostname(host.data(), host.size() - 1);
+    return fmt::format(" on {}, process ", host.data());
+}
+
+std::string self_in_words() {
     const passwd* user = getpwuid(getuid());
-    return fmt::format("{} on {}, process {}", user ? user->pw_name : "someone", host.data(), getpid());
+    return fmt::format("{}{}{}", user ? user->pw_name : "someone", on_this_machine(), getpid());
+}
+
+// Whether the words tell of a program of this machine that runs no more.
+bool has_ended(const std::string& words) {
+    const std::string here = on_this_machine();
+    const std::size_t at = words.find(here);
+    if (at == std::string::npos)
+        return false;
+    pid_t process = 0;
+    const char* end = words.data() + words.size();
+    const auto [rest, failed] = std::from_chars(words.data() + at + here.size(), end, process);
+    return failed == std::errc() && rest == end && process > 0 && kill(process, 0) != 0 && errno == ESRCH;
 }
 
 std::string read_all(int descriptor) {
@@ -42,9 +61,32 @@ bool is_the_file(int descriptor, const std::string& path) {
 
 } // namespace
 
-WriteLock::WriteLock(const std::filesystem::path& project) : path_(behind_links(project).string() + ".lock") {
-    if (hold_lock_file())
+WriteLock::WriteLock(const std::filesystem::path& project, FolderOf folder)
+    : path_(behind_links(project).string() + ".lock"), folder_(folder) {
+    if (left_to_us() && hold_lock_file())
         lock_file_itself(project);
+}
+
+// Where locks of other machines are not seen, who is first to make the file beside the project has it, until
+// the file is gone or tells of a program of this machine that has ended.
+bool WriteLock::left_to_us() {
+    if (folder_ == FolderOf::ThisMachine)
+        return true;
+    const int made = ::open(path_.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
+    if (made >= 0) {
+        close(made);
+        return true;
+    }
+    const int found = ::open(path_.c_str(), O_RDONLY | O_CLOEXEC);
+    if (found < 0)
+        return false;
+    const std::string words = read_all(found);
+    close(found);
+    if (has_ended(words))
+        return true;
+    holder_ = fmt::format("{} (where that program runs no more: delete {})", words,
+                          std::filesystem::path(path_).filename().string());
+    return false;
 }
 
 // The file beside the project: says who has it. Its name may be taken away by the one that lets go of it,
@@ -101,7 +143,7 @@ void WriteLock::lock_file_itself(const std::filesystem::path& project) {
 
 WriteLock::WriteLock(WriteLock&& other) noexcept
     : path_(std::move(other.path_)), descriptor_(std::exchange(other.descriptor_, -1)),
-      file_(std::exchange(other.file_, -1)), other_name_(other.other_name_),
+      file_(std::exchange(other.file_, -1)), folder_(other.folder_), other_name_(other.other_name_),
       holder_(std::move(other.holder_)) {}
 
 WriteLock& WriteLock::operator=(WriteLock&& other) noexcept {
@@ -110,6 +152,7 @@ WriteLock& WriteLock::operator=(WriteLock&& other) noexcept {
         path_ = std::move(other.path_);
         descriptor_ = std::exchange(other.descriptor_, -1);
         file_ = std::exchange(other.file_, -1);
+        folder_ = other.folder_;
         other_name_ = other.other_name_;
         holder_ = std::move(other.holder_);
     }

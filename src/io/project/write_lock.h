@@ -1,6 +1,9 @@
 // Who may write a project: the one that holds the lock beside it and the lock of the file itself, by whatever
-// name it came there. The system lets go of both when a program ends, however it ends.
+// name it came there. The system lets go of both when a program ends, however it ends. Where other machines
+// write too, their locks are not seen: there the file beside the project itself is the lock, by what it says.
 #pragma once
+
+#include "io/file/shared_folder.h"
 
 #include <filesystem>
 #include <string>
@@ -10,8 +13,8 @@ namespace bathmos::io {
 class WriteLock {
   public:
     WriteLock() = default;
-    /// Tries to take it.
-    explicit WriteLock(const std::filesystem::path& project);
+    /// Tries to take it. `folder`: whether locks of all that may write there are seen.
+    WriteLock(const std::filesystem::path& project, FolderOf folder);
     WriteLock(WriteLock&& other) noexcept;
     WriteLock& operator=(WriteLock&& other) noexcept;
     ~WriteLock();
@@ -27,10 +30,12 @@ class WriteLock {
     const std::string& holder() const { return holder_; }
 
   private:
+    bool left_to_us();
     bool hold_lock_file();
     void let_go();
     std::string path_;
     int descriptor_ = -1, file_ = -1;
+    FolderOf folder_ = FolderOf::ThisMachine;
     bool other_name_ = false;
     std::string holder_;
 };
