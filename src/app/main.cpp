@@ -1,11 +1,14 @@
 // bathmos: the window. Arguments: a train file, a rig trace, and for pictures a folder to write them to.
 #include "app/shell/guarded_application.h"
+#include "app/shell/log_file.h"
 #include "app/shell/main_window.h"
+#include "app/shell/open_mark.h"
 #include "app/shell/recovery_slot.h"
 #include "app/shots.h"
 #include "core/problem/input_error.h"
 
 #include <QCommandLineParser>
+#include <QIcon>
 #include <QProcess>
 #include <QStandardPaths>
 
@@ -37,12 +40,19 @@ int main(int argc, char** argv) {
     parser.addOptions({rig, target, dark, shots});
     parser.process(application);
     Theme::load_fonts();
+    QApplication::setWindowIcon(
+        QIcon::fromTheme(QStringLiteral("bathmos"), QIcon(QStringLiteral(":/docs/bathmos.svg"))));
+    QGuiApplication::setDesktopFileName(QStringLiteral("bathmos"));
     const bool pictures = parser.isSet(shots);
     std::optional<RecoverySlot> slot;
     WindowOptions options;
     const bool file_given = !parser.positionalArguments().isEmpty();
     options.remember = !pictures;
+    std::optional<OpenMark> mark;
     if (!pictures) {
+        const QString data = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
+        options.log = begin_log(data + QStringLiteral("/log"), QStringLiteral(BATHMOS_VERSION));
+        mark.emplace(data);
         slot.emplace(QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation),
                      file_given ? RecoverySlot::First::Empty : RecoverySlot::First::LeftBehind);
         options.recovery_path = slot->path();
@@ -53,11 +63,23 @@ int main(int argc, char** argv) {
     }
     MainWindow window(options);
     QObject::connect(&application, &GuardedApplication::fault, &window, &MainWindow::show_message);
+    QObject::connect(&application, &GuardedApplication::fault, &window, [] { log_event("fault"); });
     if (parser.isSet(dark))
         window.theme().set_look(Look::Dark);
     const bool recovered = window.document().has_train(); // where no slot was empty
     if (file_given && !recovered)
         window.open_train(parser.positionalArguments().first());
+    if (mark) {
+        if (!file_given && !recovered && !mark->left_open().isEmpty()) {
+            log_event("the run before ended by itself");
+            window.open_again(mark->left_open());
+        }
+        const auto hold = [&] {
+            mark->hold(window.document().draft() ? QString() : window.document().path());
+        };
+        hold();
+        QObject::connect(&window.document(), &Document::file_changed, &window, hold);
+    }
     if (parser.isSet(target))
         window.document().set_target(parser.value(target).toDouble());
     try {
@@ -70,5 +92,7 @@ int main(int argc, char** argv) {
     window.show();
     if (pictures)
         return write_shots(window, parser.value(shots)) ? 0 : 1;
-    return QApplication::exec();
+    const int code = QApplication::exec();
+    end_log();
+    return code;
 }

@@ -1,5 +1,10 @@
 #include "app_fixture.h"
 
+#include <QLabel>
+#include <QLayout>
+#include <QMouseEvent>
+#include <QWheelEvent>
+
 using namespace bathmos;
 using namespace bathmos::test;
 
@@ -135,6 +140,134 @@ class TestStrip : public QObject {
         QVERIFY(apart());
         for (const StripMark& mark : marks)
             QVERIFY2(strip.accessibleName().contains(mark.text), qPrintable(mark.text));
+    }
+
+    void words_never_cross_another_marks_line() {
+        // Drawn strips, so that no arrangement is special.
+        std::uint64_t state = 7;
+        const auto dice = [&](double low, double high) {
+            state = state * 6364136223846793005ULL + 1442695040888963407ULL;
+            return low + (high - low) * static_cast<double>(state >> 40) / 16777216.0;
+        };
+        int placed = 0, all = 0;
+        for (int strip = 0; strip < 200; ++strip) {
+            QVector<LabelWish> wishes;
+            for (int i = 0; i < 9; ++i)
+                wishes.push_back({dice(250, 1150), dice(120, 200), dice(80, 110)});
+            const LabelRoom room{1196, 6, 15, 6, 6, QRectF(8, 6, 300, 15)};
+            const QVector<PlacedLabel> labels = place_labels(wishes, room);
+            for (int i = 0; i < labels.size(); ++i) {
+                ++all;
+                if (labels[i].box.isEmpty())
+                    continue;
+                ++placed;
+                QVERIFY(!labels[i].box.intersects(room.taken));
+                for (int k = 0; k < labels.size(); ++k) {
+                    if (k == i || labels[k].box.isEmpty())
+                        continue;
+                    QVERIFY(!labels[i].box.intersects(labels[k].box));
+                    const QRectF line(wishes[k].x - 1, labels[k].box.top(), 2, 1000);
+                    QVERIFY(!labels[i].box.intersects(line));
+                }
+            }
+        }
+        QVERIFY2(placed > 0.8 * all, qPrintable(QStringLiteral("%1 of %2").arg(placed).arg(all)));
+    }
+
+    void its_range_follows_the_claims_until_somebody_looks_elsewhere() {
+        Fixture f;
+        ThresholdStrip strip(f.window->theme(), f.window->cursors());
+        strip.resize(1196, 138);
+        strip.set_reach(1000, 9500);
+        strip.set_marks(
+            {{StripMark::Kind::Model, 7000, 0, "7000"}, {StripMark::Kind::Target, 9000, 0, "9000"}});
+        NEAR(strip.low_rpm(), 0.85 * 7000, 1e-9);
+        NEAR(strip.high_rpm(), 1.1 * 9000, 1e-9);
+        strip.set_band(StripBand{6500, 7000, 9800, "band", false});
+        NEAR(strip.low_rpm(), 0.85 * 6500, 1e-9);
+        NEAR(strip.high_rpm(), 1.1 * 9800, 1e-9);
+        const double under = 8000, x = strip.pixel_of(under);
+        QWheelEvent wheel(QPointF(x, 60), strip.mapToGlobal(QPointF(x, 60)), {}, QPoint(0, 240), Qt::NoButton,
+                          Qt::NoModifier, Qt::NoScrollPhase, false);
+        QCoreApplication::sendEvent(&strip, &wheel);
+        QVERIFY(strip.high_rpm() - strip.low_rpm() < 0.8 * (1.1 * 9800 - 0.85 * 6500));
+        NEAR(strip.pixel_of(under), x, 1e-6); // what is under the hand stays there
+        const double low = strip.low_rpm();
+        strip.set_marks({{StripMark::Kind::Model, 5000, 0, "5000"}});
+        NEAR(strip.low_rpm(), low, 1e-9); // looked at elsewhere: it stays
+        QTest::keyClick(&strip, Qt::Key_0);
+        NEAR(strip.low_rpm(), 0.85 * 5000, 1e-9);
+        const double span = strip.high_rpm() - strip.low_rpm(), from = strip.low_rpm();
+        QTest::mousePress(&strip, Qt::RightButton, {}, QPoint(600, 60));
+        QMouseEvent move(QEvent::MouseMove, QPointF(500, 60), strip.mapToGlobal(QPointF(500, 60)),
+                         Qt::NoButton, Qt::RightButton, Qt::NoModifier);
+        QCoreApplication::sendEvent(&strip, &move);
+        QVERIFY(strip.low_rpm() > from);
+        NEAR(strip.high_rpm() - strip.low_rpm(), span, 1e-6);
+    }
+
+    void a_claim_says_where_it_comes_from_and_leads_there() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.wait_for_sweep();
+        ThresholdStrip& strip = f.window->strip();
+        QCOMPARE(strip.chosen(), -1);
+        QVERIFY(strip.agreement().contains("Only the model speaks"));
+        strip.setFocus();
+        QTest::keyClick(&strip, Qt::Key_Down); // the fastest claim first
+        QVERIFY(strip.chosen() >= 0);
+        for (int i = 0; i < 8 && strip.marks()[strip.chosen()].kind != StripMark::Kind::Model; ++i)
+            QTest::keyClick(&strip, Qt::Key_Down);
+        QVERIFY(strip.marks()[strip.chosen()].kind == StripMark::Kind::Model);
+        QVERIFY(strip.accessibleName().contains("swept from 5000 to 8600"));
+        QTest::keyClick(&strip, Qt::Key_Return);
+        QVERIFY(f.find<QWidget>("station_motion")->isVisible());
+        // By mouse: a click chooses and puts the cursor there, a second one goes.
+        QTest::keyClick(&strip, Qt::Key_Escape);
+        QCOMPARE(strip.chosen(), -1);
+        for (int i = 0; i < strip.marks().size(); ++i)
+            if (strip.marks()[i].kind == StripMark::Kind::Rigid) {
+                const QPoint at = strip.word_boxes()[i].center().toPoint();
+                QTest::mouseClick(&strip, Qt::LeftButton, {}, at);
+                QCOMPARE(strip.chosen(), i);
+                NEAR(f.window->cursors().speed_rpm(), strip.marks()[i].speed_rpm, 5);
+                QTest::mouseClick(&strip, Qt::LeftButton, {}, at);
+            }
+        QVERIFY(f.find<QWidget>("station_train")->isVisible());
+    }
+
+    void three_sources_are_set_against_each_other() {
+        Fixture f;
+        f.open_demo();
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        f.wait_for_sweep();
+        f.wait_for_rig();
+        QVERIFY2(f.window->strip().agreement().startsWith("Model and rig agree"),
+                 qPrintable(f.window->strip().agreement()));
+    }
+
+    // Whatever a station's words would like to have: it stood 20 px lower after one order of events.
+    void the_strip_keeps_its_height_on_every_station() {
+        Fixture f;
+        f.open_demo();
+        f.window->resize(1280, 800);
+        const int wanted = f.window->strip().sizeHint().height();
+        for (const char* name :
+             {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"}) {
+            const QString station = QStringLiteral("station_") + QLatin1String(name);
+            f.window->show_station(station);
+            auto* greedy = new QLabel(QString(4000, QLatin1Char('m')), f.find<QWidget>(station));
+            greedy->setWordWrap(true);
+            greedy->setMinimumHeight(2000);
+            if (auto* layout = f.find<QWidget>(station)->layout())
+                layout->addWidget(greedy);
+            QCoreApplication::processEvents();
+            QCoreApplication::processEvents();
+            QCOMPARE(f.window->strip().height(), wanted);
+            delete greedy;
+        }
+        QCOMPARE(f.window->height(), 800);
     }
 
     void cursors_are_rounded_and_kept_in_range() {

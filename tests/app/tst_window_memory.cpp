@@ -50,7 +50,7 @@ class TstWindowMemory : public QObject {
             window.show_station(QStringLiteral("station_log"));
             find_in<QTabWidget>(window, QStringLiteral("log_tabs"))->setCurrentIndex(1);
             window.units().set_system(UnitSystem::Inch);
-            window.theme().set_look(Look::Dark);
+            window.actions_by_id().run(QStringLiteral("look"));
             QVERIFY(window.close());
         }
         MainWindow window(remembering());
@@ -62,6 +62,19 @@ class TstWindowMemory : public QObject {
         QVERIFY(window.units().system() == UnitSystem::Inch);
         QVERIFY(window.theme().look() == Look::Dark);
         window.theme().set_look(Look::Light);
+    }
+
+    void the_look_is_the_desktops_until_somebody_chooses() {
+        QPalette dark;
+        dark.setColor(QPalette::Window, QColor(20, 25, 29));
+        dark.setColor(QPalette::WindowText, QColor(230, 227, 220));
+        QVERIFY(look_of(dark) == Look::Dark);
+        QVERIFY(look_of(QPalette(Qt::white)) == Look::Light);
+        {
+            MainWindow window(remembering());
+            QVERIFY(window.close());
+        }
+        QVERIFY(!remembered().contains(QStringLiteral("window/look")));
     }
 
     void splitters_stand_where_they_were_dragged() {

@@ -2,6 +2,7 @@
 
 #include "core/motion/motion.h"
 #include "core/train/train_check.h"
+#include "session/compare/revision_comparison.h"
 #include "session/results/predictions.h"
 
 namespace bathmos::app {
@@ -16,6 +17,17 @@ void Comparison::stop() {
     motion_work_.stop();
     limit_work_.stop();
     limit_of_ = 0;
+}
+
+const TrainFigures* Comparison::figures() {
+    const Revision* other = document_.compared_revision();
+    if (!other)
+        return nullptr;
+    if (figured_ != other->assembly.train) {
+        figured_ = other->assembly.train;
+        figures_ = session::figures_of_revision(*other);
+    }
+    return figures_ ? &*figures_ : nullptr;
 }
 
 void Comparison::follow() {

@@ -17,6 +17,9 @@ class Comparison : public QObject {
 
     /// Motion of the compared revision at the speed cursor; null while it is not there.
     const Motion* motion() const { return motion_.get(); }
+    /// What the parts of the compared revision add up to; null where nothing is compared, or it has problems.
+    /// Kept as long as its train is the same: the lobe of a table takes longer than a key may.
+    const TrainFigures* figures();
     /// Finds the limit of any revision in the background and keeps it as a prediction.
     void want_limit(Id revision);
     void stop();
@@ -34,6 +37,8 @@ class Comparison : public QObject {
     Id compared_ = 0, limit_of_ = 0;
     double speed_rpm_ = 0;
     std::shared_ptr<const Motion> motion_;
+    std::optional<Train> figured_; ///< whose figures those are
+    std::optional<TrainFigures> figures_;
     Background motion_work_, limit_work_;
 };
 

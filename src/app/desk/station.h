@@ -4,6 +4,7 @@
 
 #include "app/desk/context.h"
 
+#include <QStringList>
 #include <QWidget>
 
 namespace bathmos::app {
@@ -21,6 +22,8 @@ class Station : public QWidget {
     /// Navigates to a location of the station that a link names after the station's own name:
     /// "metric/loft_mm" of "rig/metric/loft_mm". An unknown location changes nothing.
     virtual void navigate(const QString& location) { Q_UNUSED(location) }
+    /// Files that somebody dropped and that belong here.
+    virtual void take_files(const QStringList& paths) { Q_UNUSED(paths) }
     /// Stops slow work that the station runs itself.
     virtual void stop() {}
 

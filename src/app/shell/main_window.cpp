@@ -1,7 +1,10 @@
 #include "app/shell/main_window.h"
 
 #include "app/desk/station.h"
+#include "app/shell/claims.h"
+#include "app/shell/file_drop.h"
 #include "app/shell/limits_dialog.h"
+#include "app/shell/log_file.h"
 #include "app/shell/window_memory.h"
 #include "app/stations/bench/bench_station.h"
 #include "app/stations/dyno/dyno_station.h"
@@ -13,7 +16,6 @@
 #include "app/stations/train/train_station.h"
 #include "app/stations/verdict/verdict_station.h"
 #include "app/widgets/remembered.h"
-#include "core/verdict/changes.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
@@ -28,6 +30,7 @@
 #include <QMenuBar>
 #include <QPushButton>
 #include <QStackedWidget>
+#include <QStandardPaths>
 #include <QTextBrowser>
 #include <QTextDocument>
 #include <QToolButton>
@@ -40,31 +43,24 @@ namespace bathmos::app {
 namespace {
 constexpr int kRailWidth = 84, kHelpWidth = 320;
 constexpr double kIdle_rpm = 1000;
+constexpr int kLeastStation = 420;
 
-// "7959 duration change", and whether it is old.
-QString named_speed(double rpm, Metric metric, bool old) {
-    const QString name = QString::fromUtf8(info(metric).label.data()).toLower();
-    return speed_text(rpm) + QLatin1Char(' ') + name + (old ? MainWindow::tr(" (old)") : QString());
-}
+// A station takes the room that there is, whatever its words would like: else the strip below it would give
+// way, by more or less after one order of events than after another.
+class Stations : public QStackedWidget {
+  public:
+    Stations() { setMinimumHeight(kLeastStation); }
+    bool hasHeightForWidth() const override { return false; }
+};
 
-// "+273", "−72"
-QString signed_speed(double rpm) {
-    return (rpm < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(rpm), 'f', 0);
-}
-
-// Why a band is as narrow as it is.
-QString fitted_words(const Train& train) {
-    const auto count = std::count_if(train.tolerances.begin(), train.tolerances.end(),
-                                     [](const auto& one) { return one.second.source == Source::Fitted; });
-    return count > 0 ? MainWindow::tr(", %1 of them fitted to a run").arg(count) : QString();
-}
 } // namespace
 
 MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     : QMainWindow(parent), document_(options.recovery_path), sweep_(document_), rig_(document_),
       what_if_(document_, sweep_, cursors_), uncertainty_(document_, sweep_) {
     dialogs_ = options.dialogs ? *options.dialogs : real_dialogs(this);
-    theme_.set_look(Look::Light);
+    static const Look desktop = look_of(QGuiApplication::palette()); // before it is ours
+    theme_.set_look(options.remember ? desktop : Look::Light);
     resize(1280, 800);
     make_layout();
     make_stations();
@@ -89,6 +85,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     connect(&files_, &ProjectFiles::message, this, &MainWindow::show_message);
     connect(&files_, &ProjectFiles::opened, this, [this] { settled(true); });
     connect(&document_, &Document::records_changed, this, strip);
+    connect(strip_, &ThresholdStrip::link_wanted, this, &MainWindow::show_link);
     connect(&document_, &Document::judged, this, strip);
     connect(&cursors_, &Cursors::speed_changed, this, [this] { judge_motion(); });
     connect(&sweep_, &SweepRunner::motions_changed, this, [this] { judge_motion(); });
@@ -99,7 +96,19 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     offer_recovery();
     open_left_behind_ = options.open_left_behind;
     actions_.find(QStringLiteral("open_left_behind"))->setVisible(static_cast<bool>(open_left_behind_));
+    new FileDrop(this, [this](const QStringList& paths) { take_files(paths); });
+    log_path_ = options.log;
+    demo_from_ = options.demo;
+    demo_folder_ =
+        options.demo_folder.isEmpty()
+            ? QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/demo")
+            : options.demo_folder;
     remember_ = options.remember;
+    guide_ = new StartGuide(theme_, units_, dialogs_, files_, remember_, this);
+    connect(guide_, &StartGuide::made, this, [this] {
+        settled(true);
+        show_station(QStringLiteral("station_train"));
+    });
     if (remember_)
         come_back();
     connect(&document_, &Document::file_changed, this, [this] {
@@ -154,7 +163,7 @@ void MainWindow::make_layout() {
     middle->addWidget(message_bar_);
     auto* row = new QHBoxLayout;
     row->setSpacing(0);
-    stack_ = new QStackedWidget;
+    stack_ = new Stations;
     help_ = new QTextBrowser;
     help_->setObjectName(QStringLiteral("help"));
     help_->setAccessibleName(tr("Help for this station"));
@@ -220,10 +229,7 @@ void MainWindow::make_actions() {
                             std::function<void()> run) {
         addAction(actions_.add(QLatin1String(id), text, keys, std::move(run)));
     };
-    add("new_train", tr("New project"), QKeySequence::New, [this] {
-        if (settled(files_.start_new()))
-            show_station(QStringLiteral("station_train"));
-    });
+    add("new_train", tr("New train from what you have…"), QKeySequence::New, [this] { guide_->open(); });
     add("open_train", tr("Open project or train…"), QKeySequence::Open,
         [this] { settled(files_.open_asking()); });
     add("open_left_behind", tr("Open what was left behind"), {}, [this] {
@@ -257,8 +263,10 @@ void MainWindow::make_actions() {
     add("limits", tr("Limits in force…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
         [this] { choose_limits(); });
     add("units", tr("Metric or inch"), QKeySequence(Qt::CTRL | Qt::Key_U), [this] { units_.toggle(); });
-    add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L),
-        [this] { theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light); });
+    add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
+        theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light);
+        look_chosen_ = true; // from now on not the desktop's
+    });
     add("strip", tr("Go to the threshold strip"), QKeySequence(Qt::CTRL | Qt::Key_T),
         [this] { strip_->setFocus(Qt::ShortcutFocusReason); });
     add("stop", tr("Stop what is running"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
@@ -272,6 +280,15 @@ void MainWindow::make_actions() {
         for (int i = 0; i < stack_->count(); ++i)
             static_cast<Station*>(stack_->widget(i))->stop();
     });
+    add("demo", tr("See the demo's story"), {}, [this] { see_demo(); });
+    add("log_file", tr("Where the program's own log is"), {}, [this] {
+        show_message(log_path_.isEmpty()
+                         ? tr("This run keeps no log.")
+                         : tr("%1 says what the program did, for whoever mends it. Nothing of an "
+                              "engine stands in it: no names, paths or numbers.")
+                               .arg(log_path_));
+    });
+    add("find", tr("Find an action, a word, help…"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] { find(); });
     add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
     add("physics", tr("Equations and sources"), QKeySequence(Qt::SHIFT | Qt::Key_F1),
         [this] { show_page(QStringLiteral("physics"), {}); });
@@ -284,8 +301,10 @@ void MainWindow::make_actions() {
             ->setText(redo.isEmpty() ? tr("Redo") : tr("Redo: %1").arg(redo));
     };
     connect(&document_, &Document::file_changed, this, name_undo);
-    for (QAction* action : actions_.all())
+    for (QAction* action : actions_.all()) {
         addAction(action);
+        connect(action, &QAction::triggered, this, [id = action->objectName()] { log_event("action", id); });
+    }
 }
 
 void MainWindow::make_menu() {
@@ -306,7 +325,7 @@ void MainWindow::make_menu() {
          {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_plan",
           "go_station_rig", "go_station_dyno", "go_station_verdict", "go_station_log", "between", "strip",
           "units", "look", "stop"});
-    fill(menuBar()->addMenu(tr("&Help")), {"help", "physics", "glossary"});
+    fill(menuBar()->addMenu(tr("&Help")), {"demo", "find", "help", "physics", "glossary", "log_file"});
 }
 
 bool MainWindow::open_train(const QString& path) {
@@ -320,16 +339,6 @@ bool MainWindow::settled(bool opened) {
     if (document_.read_only_why().isEmpty())
         message_bar_->hide();
     return true;
-}
-
-void MainWindow::import_rig() {
-    if (!document_.rigid())
-        return show_message(tr("Open a train first: a rig trace is zeroed, aligned and judged against the "
-                               "train that was spun."));
-    if (const QString path = dialogs_.open_rig(); !path.isEmpty()) {
-        show_station(QStringLiteral("station_rig"));
-        rig_station_->import_file(path);
-    }
 }
 
 void MainWindow::show_station(const QString& name) {
@@ -398,24 +407,6 @@ void MainWindow::choose_limits() {
         document_.set_limits(dialog.chosen(), dialog.reason());
 }
 
-void MainWindow::import_lobe() {
-    const QString path = dialogs_.open_gauge();
-    if (path.isEmpty())
-        return;
-    show_station(QStringLiteral("station_lobe"));
-    lobe_station_->import_file(path);
-}
-
-void MainWindow::import_pull() {
-    if (!document_.has_train())
-        return show_message(
-            tr("Open a project or a train first: a pull belongs to the revision that it was made with."));
-    if (const QString path = dialogs_.open_pull(); !path.isEmpty()) {
-        show_station(QStringLiteral("station_dyno"));
-        dyno_station_->import_file(path);
-    }
-}
-
 // A view by its link, as the verdict's evidence names it: "dyno/channel/blower", "rig/metric/bounce_mm".
 void MainWindow::show_link(const QString& link) {
     show_station(QStringLiteral("station_") + link.section(QLatin1Char('/'), 0, 0));
@@ -423,95 +414,15 @@ void MainWindow::show_link(const QString& link) {
 }
 
 void MainWindow::refresh_strip() {
-    using Kind = StripMark::Kind;
-    QVector<StripMark> marks;
-    const auto add_limit = [&](Kind kind, const LimitSpeed& limit, bool old) {
-        if (limit.speed_rpm)
-            marks.push_back(
-                {kind, *limit.speed_rpm, 0, named_speed(*limit.speed_rpm, limit.first->metric, old), old});
-    };
-    const auto add_onset = [&](Kind kind, const Onset& onset, bool old) {
-        if (onset.speed_rpm)
-            marks.push_back({kind, *onset.speed_rpm, onset.half_step_rpm,
-                             named_speed(*onset.speed_rpm, *onset.metric, old), old});
-    };
-    bool old = false;
-    if (const SweepSummary* s = sweep_.summary(&old)) {
-        add_limit(Kind::Model, s->limit, old);
-        if (!document_.stops().empty() && !marks.isEmpty())
-            marks.back().text += tr(" ■ stop");
-        if (const auto force = contact_loss_rpm(s->limit);
-            force && s->limit.first->metric != Metric::ContactLoss)
-            marks.push_back(
-                {Kind::ModelForce, *force, 0, named_speed(*force, Metric::ContactLoss, old), old});
-        add_onset(Kind::ModelOnset,
-                  onset_beside((old ? sweep_.old() : sweep_.current()).rows(), s->onset,
-                               rig_.run() ? rig_.run()->rows() : std::vector<SpeedMetrics>())
-                      .onset,
-                  old);
-    }
-    if (const TrainFigures* f = document_.figures(); f && f->separation)
-        marks.push_back({Kind::Rigid, f->separation->speed_rpm, 0, speed_text(f->separation->speed_rpm)});
-    if (const RigRun* run = rig_.run()) {
-        add_limit(Kind::RigLimit, run->limit, rig_.old());
-        add_onset(Kind::RigOnset, run->onset.onset, rig_.old());
-    }
-    if (const DynoState* state = dyno_.shown(); state && state->first_break)
-        marks.push_back({Kind::DynoBreak, state->first_break->speed_rpm, state->first_break->scatter_rpm,
-                         speed_text(state->first_break->speed_rpm) +
-                             (state->revision == document_.shown() ? QString() : tr(" (another revision)")),
-                         state->revision != document_.shown()});
-    const SweepSummary* now = sweep_.summary();
-    if (const auto& before = what_if_.before();
-        before && !(now && now->limit.speed_rpm && std::abs(*now->limit.speed_rpm - before->speed_rpm) < 1))
-        marks.push_back(
-            {Kind::Before, before->speed_rpm, 0, named_speed(before->speed_rpm, before->metric, false)});
-    if (const auto& trial = what_if_.limit()) {
-        const QString opposed = what_if_.opposed();
-        marks.push_back({Kind::Trial, trial->speed_rpm, 0,
-                         named_speed(trial->speed_rpm, trial->metric, false) +
-                             (what_if_.stage() == WhatIf::Stage::Refined ? QString() : tr(" (coarse)")) +
-                             (opposed.isEmpty() ? QString() : QStringLiteral(" ⇅ ") + opposed)});
-    }
-    if (const Prediction* other = document_.prediction_of(document_.compared()); other && other->limit_rpm)
-        marks.push_back({Kind::Compared, *other->limit_rpm, 0,
-                         QString::fromStdString(document_.project().revision_label(document_.compared())) +
-                             QLatin1Char(' ') + speed_text(*other->limit_rpm) + opposed_to(*other)});
-    if (document_.target_rpm() > 0)
-        marks.push_back({Kind::Target, document_.target_rpm(), 0, speed_text(document_.target_rpm())});
-    double high = sweep_.range().last_rpm;
-    for (const StripMark& mark : marks)
-        high = std::max(high, mark.speed_rpm);
-    strip_->set_range(kIdle_rpm, 1.03 * high);
-    strip_->set_marks(marks);
-}
-
-// Where the train in hand moves the limit by force and the onset apart from those of another revision, in
-// words.
-QString MainWindow::opposed_to(const Prediction& other) const {
-    bool old = false;
-    const SweepSummary* now = sweep_.summary(&old);
-    if (!now || old || !other.contact_loss_rpm || !other.onset_rpm)
-        return {};
-    const auto force = contact_loss_rpm(now->limit), onset = now->onset.onset.speed_rpm;
-    if (!force || !onset || !opposite_moves(*force - *other.contact_loss_rpm, *onset - *other.onset_rpm))
-        return {};
-    return tr(" ⇅ since: contact loss %1, onset %2")
-        .arg(signed_speed(*force - *other.contact_loss_rpm), signed_speed(*onset - *other.onset_rpm));
+    const StripClaims claims = claims_of(context());
+    strip_->set_reach(kIdle_rpm, 1.03 * claims.high_rpm);
+    strip_->set_marks(claims.marks);
+    strip_->set_agreement(claims.agreement);
 }
 
 void MainWindow::refresh_band() {
-    const LimitUncertainty* uncertainty = uncertainty_.uncertainty();
-    if (!uncertainty || !document_.has_train() || !uncertainty->low_rpm)
-        return strip_->set_band(std::nullopt);
-    const auto text = [&](const std::optional<double>& rpm) {
-        return rpm ? speed_text(rpm) : tr("above range");
-    };
-    strip_->set_band(StripBand{uncertainty->low_rpm, uncertainty->middle_rpm, uncertainty->high_rpm,
-                               tr("model limit over tolerances%1: 10 % %2, 50 % %3, 90 % %4")
-                                   .arg(fitted_words(document_.train()), text(uncertainty->low_rpm),
-                                        text(uncertainty->middle_rpm), text(uncertainty->high_rpm)),
-                               uncertainty_.old()});
+    strip_->set_band(band_of(context()));
+    refresh_strip();
 }
 
 void MainWindow::export_results() {
@@ -557,8 +468,10 @@ void MainWindow::come_back() {
     const QSettings settings = remembered();
     if (settings.value(QStringLiteral("window/units")).toString() == QStringLiteral("inch"))
         units_.set_system(UnitSystem::Inch);
-    if (settings.value(QStringLiteral("window/look")).toString() == QStringLiteral("dark"))
-        theme_.set_look(Look::Dark);
+    if (const QString look = settings.value(QStringLiteral("window/look")).toString(); !look.isEmpty()) {
+        theme_.set_look(look == QStringLiteral("dark") ? Look::Dark : Look::Light);
+        look_chosen_ = true;
+    }
     if (!station.isEmpty())
         show_station(station);
 }
@@ -570,8 +483,9 @@ void MainWindow::closeEvent(QCloseEvent* event) {
         settings.setValue(QStringLiteral("window/units"), units_.system() == UnitSystem::Inch
                                                               ? QStringLiteral("inch")
                                                               : QStringLiteral("metric"));
-        settings.setValue(QStringLiteral("window/look"),
-                          theme_.look() == Look::Dark ? QStringLiteral("dark") : QStringLiteral("light"));
+        if (look_chosen_)
+            settings.setValue(QStringLiteral("window/look"),
+                              theme_.look() == Look::Dark ? QStringLiteral("dark") : QStringLiteral("light"));
     }
     QMainWindow::closeEvent(event);
 }

@@ -6,8 +6,11 @@
 #include "app/desk/context.h"
 #include "app/desk/dialogs.h"
 #include "app/shell/build_bar.h"
+#include "app/shell/find_index.h"
 #include "app/shell/project_files.h"
+#include "app/shell/start_guide.h"
 #include "app/shell/threshold_strip.h"
+#include "app/shell/tour.h"
 
 #include <QMainWindow>
 
@@ -32,6 +35,9 @@ struct WindowOptions {
     std::optional<Dialogs> dialogs; ///< the real ones when absent
     /// Opens what an earlier run left behind without a name, in a window of its own; empty: nothing was.
     std::function<void()> open_left_behind{};
+    /// Where the demo is and where its copy goes; empty: beside the program, the user's data.
+    QString demo{}, demo_folder{};
+    QString log{};         ///< path of the program's log; empty: there is none
     bool remember = false; ///< place, station, units, look and recent projects come back at the next start
 };
 
@@ -55,6 +61,7 @@ class MainWindow : public QMainWindow {
     ActionRegistry& actions_by_id() { return actions_; }
     ThresholdStrip& strip() { return *strip_; }
     BuildBar& build_bar() { return *bar_; }
+    StartGuide& guide() { return *guide_; }
     QString message() const;
 
     /// Opens a project or a train; a problem goes to the message bar and nothing changes.
@@ -62,8 +69,12 @@ class MainWindow : public QMainWindow {
     /// Shows the station with this object name, e.g. "station_rig".
     void show_station(const QString& name);
     void show_message(const QString& text);
+    /// Files of any kind that the program reads: each goes where it belongs.
+    void take_files(const QStringList& paths);
     /// Says that an earlier run left something behind, if it did.
     void tell_left_behind();
+    /// Opens again what a run had open that ended by itself.
+    void open_again(const QString& project);
 
   protected:
     void closeEvent(QCloseEvent* event) override;
@@ -87,13 +98,15 @@ class MainWindow : public QMainWindow {
     void show_link(const QString& link);
     void refresh_strip();
     void refresh_band();
-    QString opposed_to(const Prediction& other) const;
     void export_results();
     void refresh_title();
     void choose_limits();
     void toggle_help();
     void show_help();
     void show_page(const QString& page, const QString& section);
+    void see_demo();
+    void find();
+    QVector<Findable> findables();
     void offer_recovery();
     void come_back();
     void fill_recent();
@@ -111,11 +124,14 @@ class MainWindow : public QMainWindow {
     CalibrationRunner calibration_{document_, rig_};
     ActionRegistry actions_;
     std::function<void()> open_left_behind_;
-    bool remember_ = false;
+    bool remember_ = false, look_chosen_ = false;
     QMenu* recent_ = nullptr;
     QString noted_; ///< among the recent projects
     Dialogs dialogs_;
     ProjectFiles files_{document_, dialogs_};
+    StartGuide* guide_ = nullptr;
+    Tour* tour_ = nullptr;
+    QString demo_from_, demo_folder_, log_path_;
     BuildBar* bar_ = nullptr;
     ThresholdStrip* strip_ = nullptr;
     QStackedWidget* stack_ = nullptr;

@@ -1,7 +1,6 @@
 #include "app/shell/project_files.h"
 
 #include "app/text/words.h"
-#include "core/train/train_starter.h"
 #include "io/project/rescue.h"
 
 #include <QFile>
@@ -43,6 +42,10 @@ bool ProjectFiles::open(const QString& path) {
     return take(path);
 }
 
+bool ProjectFiles::open_leaving(const QString& path) {
+    return may_leave() && take(path);
+}
+
 bool ProjectFiles::open_asking() {
     if (!may_leave())
         return false;
@@ -50,10 +53,12 @@ bool ProjectFiles::open_asking() {
     return !path.isEmpty() && take(path);
 }
 
-bool ProjectFiles::start_new() {
+bool ProjectFiles::start_with(const StartedTrain& started) {
     if (!may_leave())
         return false;
-    document_.set_new(new_train());
+    document_.set_new(started.train);
+    if (started.target_rpm)
+        document_.set_target(*started.target_rpm);
     return true;
 }
 

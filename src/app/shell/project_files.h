@@ -5,6 +5,7 @@
 #include "app/desk/background.h"
 #include "app/desk/dialogs.h"
 #include "app/desk/document.h"
+#include "core/start/start_train.h"
 #include "io/project/project_folder.h"
 
 namespace bathmos::app {
@@ -16,8 +17,10 @@ class ProjectFiles : public QObject {
 
     /// Each asks first where a draft with edits would be lost. True when another project is open.
     bool open(const QString& path);
+    bool open_leaving(const QString& path); ///< that somebody dropped
     bool open_asking();
-    bool start_new();
+    /// A new project around a train, with its target.
+    bool start_with(const StartedTrain& started);
     /// A draft gets a name; a project that has one is told to be safe already. False: not kept.
     bool keep();
     void save_copy();

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "app/desk/cursors.h"
+#include "app/shell/strip_labels.h"
 #include "app/theme/theme.h"
 
 #include <QString>
@@ -34,6 +35,8 @@ struct StripMark {
     double half_width_rpm = 0;
     QString text;     ///< e.g. "7959 duration change"
     bool old = false; ///< belongs to an earlier state of the train
+    QString source{}; ///< where it comes from, a sentence
+    QString link{};   ///< the view that it comes from
 };
 
 /// The model limit's 10, 50 and 90 % over the train's tolerances; an end beyond the range is left open.
@@ -52,35 +55,66 @@ class ThresholdStrip : public QWidget {
     const QVector<StripMark>& marks() const { return marks_; }
     void set_band(const std::optional<StripBand>& band);
     const std::optional<StripBand>& band() const { return band_; }
-    /// Speeds that are computed or recorded, drawn as ticks; the cursor may stand anywhere.
-    void set_range(double low_rpm, double high_rpm);
+    /// Speeds within which the cursor moves.
+    void set_reach(double low_rpm, double high_rpm);
+    /// What is seen: from 0.85 of the lowest claim to 1.1 of the highest, until somebody changes it.
+    double low_rpm() const { return low_rpm_; }
+    double high_rpm() const { return high_rpm_; }
+    void fit_claims();
+    /// Whether the sources agree, in words; stands in the strip while no claim is chosen.
+    void set_agreement(const QString& words);
+    const QString& agreement() const { return agreement_; }
+    /// The claim that was chosen, -1 for none.
+    int chosen() const { return chosen_; }
+    void choose(int mark);
     double pixel_of(double rpm) const;
     /// Where each mark's words stand, px; empty for one that finds no room beside the others. Its mark is
     /// drawn all the same, and its words are spoken.
     QVector<QRectF> word_boxes() const;
     QSize sizeHint() const override { return {900, 138}; }
 
+  signals:
+    /// Somebody wants to see where a claim comes from.
+    void link_wanted(const QString& link);
+
   protected:
     void paintEvent(QPaintEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void wheelEvent(QWheelEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
 
   private:
     double speed_at(double pixel) const;
+    void place();
+    void zoom(double factor, double round_rpm);
+    void look(double low_rpm, double high_rpm);
+    void move_cursor(double rpm);
+    int mark_at(const QPointF& pixel) const;
+    void choose_next(int step);
+    QString sentence() const;
+    QRectF sentence_box() const;
     QColor color_of(const StripMark& mark) const;
     void paint_axis(QPainter& painter) const;
     void paint_band(QPainter& painter) const;
-    void paint_mark(QPainter& painter, const StripMark& mark, const QRectF& words) const;
-    void paint_words(QPainter& painter, const StripMark& mark, const QRectF& box) const;
+    void paint_mark(QPainter& painter, const StripMark& mark, const PlacedLabel& label) const;
+    void paint_words(QPainter& painter, const StripMark& mark, const PlacedLabel& label) const;
     void paint_cursor(QPainter& painter) const;
     static QString words_of(const StripMark& mark);
+    static QString short_words_of(const StripMark& mark);
 
     Theme& theme_;
     Cursors& cursors_;
     QVector<StripMark> marks_;
     std::optional<StripBand> band_;
-    double low_rpm_ = 1000, high_rpm_ = 10000;
+    QString agreement_;
+    QVector<PlacedLabel> labels_;
+    double low_rpm_ = 1000, high_rpm_ = 10000, reach_low_rpm_ = 1000, reach_high_rpm_ = 10000;
+    bool fitted_ = true; ///< nobody has looked elsewhere
+    int chosen_ = -1;
+    std::optional<double> pulled_from_px_; ///< while the strip itself is being moved
 };
 
 } // namespace bathmos::app

@@ -49,6 +49,12 @@ QColor color_of(Role role, Look look) {
     return QColor(QLatin1String(look == Look::Light ? pair.light : pair.dark));
 }
 
+Look look_of(const QPalette& desktop) {
+    return desktop.color(QPalette::Window).lightness() < desktop.color(QPalette::WindowText).lightness()
+               ? Look::Dark
+               : Look::Light;
+}
+
 double contrast(const QColor& a, const QColor& b) {
     const double x = luminance(a), y = luminance(b);
     return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);

@@ -4,6 +4,7 @@
 #include <QColor>
 #include <QFont>
 #include <QObject>
+#include <QPalette>
 
 class QApplication;
 
@@ -28,6 +29,9 @@ enum class Look { Light, Dark };
 
 /// Colour of a role in a look.
 QColor color_of(Role role, Look look);
+
+/// That of the desktop: dark where its windows are darker than their text.
+Look look_of(const QPalette& desktop);
 
 /// Contrast ratio of two colours (1..21), by relative luminance.
 double contrast(const QColor& a, const QColor& b);

@@ -5,6 +5,8 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QShortcut>
+#include <QToolButton>
 #include <cmath>
 
 namespace bathmos::app {
@@ -85,6 +87,30 @@ void NumberField::typed(const QString& text) {
     show_problem({});
     si_ = si;
     emit edited(si);
+}
+
+void NumberField::show_source(const QString& sign, const QString& told) {
+    if (!sign_) {
+        sign_ = new QToolButton;
+        sign_->setAutoRaise(true);
+        sign_->setFixedSize(20, 20);
+        sign_->setFocusPolicy(Qt::NoFocus); // one stop a number; Alt+Down does the same
+        static_cast<QHBoxLayout*>(layout())->insertWidget(1, sign_);
+        connect(sign_, &QToolButton::clicked, this, &NumberField::source_asked);
+        auto* ask = new QShortcut(QKeySequence(Qt::ALT | Qt::Key_Down), edit_);
+        ask->setContext(Qt::WidgetShortcut);
+        connect(ask, &QShortcut::activated, this, &NumberField::source_asked);
+    }
+    sign_->setText(sign);
+    sign_->setVisible(!sign.isEmpty());
+    sign_->setToolTip(told);
+    sign_->setAccessibleName(tr("%1, how it is known: %2").arg(name_->text(), told));
+    if (problem_.isEmpty())
+        edit_->setAccessibleDescription(told);
+}
+
+QString NumberField::source_sign() const {
+    return sign_ ? sign_->text() : QString();
 }
 
 // ---- dragging

@@ -7,6 +7,8 @@
 #include <QLineEdit>
 #include <functional>
 
+class QToolButton;
+
 namespace bathmos::app {
 
 /// Text to number: decimal point or comma. Empty if it is no number.
@@ -55,12 +57,17 @@ class NumberField : public QWidget {
     /// Narrower, for rows of several.
     void set_compact();
     QString problem() const { return problem_; }
+    /// A sign before the number for how it is known, `told` in words; a click on it, or Alt+Down in the
+    /// field, asks for more.
+    void show_source(const QString& sign, const QString& told);
+    QString source_sign() const;
 
   signals:
     void edited(double si);  ///< a valid number was typed
     void dragged(double si); ///< the name is being dragged; nothing is decided
     void let_go(double si);  ///< the pull ended here
     void pull_left();        ///< the pull was given up
+    void source_asked();     ///< how well the number is known
 
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
@@ -79,6 +86,7 @@ class NumberField : public QWidget {
     QLineEdit* edit_;
     QLabel* unit_;
     DragName* name_;
+    QToolButton* sign_ = nullptr;
     double si_ = 0, pulled_from_ = 0, step_si_ = 0;
     bool compact_ = false;
 };

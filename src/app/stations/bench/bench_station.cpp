@@ -98,10 +98,10 @@ QWidget* BenchStation::make_list() {
             choose(static_cast<Id>(sheets_->item(row)->data(Qt::UserRole).toLongLong()));
     });
     layout->addWidget(sheets_, 1);
-    auto* files = new SheetFiles(context_, dialogs_, [this] { return shown(); });
-    connect(files, &SheetFiles::message, this, &Station::message);
-    connect(files, &SheetFiles::imported, this, &BenchStation::choose);
-    layout->addWidget(files);
+    files_ = new SheetFiles(context_, dialogs_, [this] { return shown(); });
+    connect(files_, &SheetFiles::message, this, &Station::message);
+    connect(files_, &SheetFiles::imported, this, &BenchStation::choose);
+    layout->addWidget(files_);
     remove_ = new QPushButton(tr("Remove sheet"));
     remove_->setObjectName(QStringLiteral("bench_remove"));
     connect(remove_, &QPushButton::clicked, this, &BenchStation::remove);
@@ -427,6 +427,10 @@ void BenchStation::remove() {
 
 void BenchStation::stop() {
     limit_->stop();
+}
+
+void BenchStation::take_files(const QStringList& paths) {
+    files_->import_files(paths);
 }
 
 void BenchStation::navigate(const QString& location) {

@@ -21,6 +21,7 @@ namespace bathmos::app {
 class NumberTable;
 class Plot;
 class Refresher;
+class SheetFiles;
 class SheetForm;
 class SheetLimit;
 
@@ -33,6 +34,7 @@ class BenchStation : public Station {
     /// "new/spring", "sheet/12".
     void navigate(const QString& location) override;
     void stop() override;
+    void take_files(const QStringList& paths) override;
 
   private:
     QWidget* make_list();
@@ -56,6 +58,7 @@ class BenchStation : public Station {
 
     const Dialogs& dialogs_;
     QStackedLayout* pages_;
+    SheetFiles* files_ = nullptr;
     QComboBox *kind_ = nullptr, *part_ = nullptr, *against_ = nullptr;
     QListWidget* sheets_ = nullptr;
     SheetForm* form_ = nullptr;

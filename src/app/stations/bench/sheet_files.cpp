@@ -23,19 +23,19 @@ SheetFiles::SheetFiles(Context context, const Dialogs& dialogs,
     const auto add = [&](const char* name, const QString& text, auto what) {
         menu->addAction(text, this, what)->setObjectName(QLatin1String(name));
     };
-    add("bench_import", tr("Import sheets or tester files…"), [this] { import_sheets(); });
+    add("bench_import", tr("Import sheets or tester files…"),
+        [this] { import_files(dialogs_.open_sheets()); });
     add("bench_export", tr("Save this sheet as a file…"), [this] { export_sheet(); });
     add("bench_pdf", tr("This sheet as PDF…"), [this] { export_page(false); });
     add("bench_blank", tr("A blank one of its kind as PDF…"), [this] { export_page(true); });
     setMenu(menu);
 }
 
-void SheetFiles::import_sheets() {
+void SheetFiles::import_files(const QStringList& paths) {
     if (!context_.document.has_train())
         return;
     tester_columns_.clear();
     std::vector<Entry> sheets;
-    const QStringList paths = dialogs_.open_sheets();
     for (const QString& path : paths) {
         try {
             if (!read_sheets(path, sheets))

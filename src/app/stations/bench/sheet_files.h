@@ -20,12 +20,14 @@ class SheetFiles : public QToolButton {
     SheetFiles(Context context, const Dialogs& dialogs, std::function<std::optional<PagedSheet>()> shown,
                QWidget* parent = nullptr);
 
+    /// Sheet files, and files of a spring tester.
+    void import_files(const QStringList& paths);
+
   signals:
     void message(const QString& text);
     void imported(Id first);
 
   private:
-    void import_sheets();
     /// Sheets of one file: a sheet file, or springs of a tester; false where the person gave up.
     bool read_sheets(const QString& path, std::vector<Entry>& sheets);
     bool read_tester(const QString& path, std::vector<Entry>& sheets);

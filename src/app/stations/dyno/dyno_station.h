@@ -27,6 +27,10 @@ class DynoStation : public Station {
 
     /// Opens the import dialogue for a file.
     void import_file(const QString& path);
+    void take_files(const QStringList& paths) override {
+        for (const QString& path : paths)
+            import_file(path);
+    }
     /// "power", "rough", "channel/blower", "difference", "states".
     void navigate(const QString& location) override;
 

@@ -29,6 +29,10 @@ class LobeStation : public Station {
 
     /// Opens the import dialogue for a file.
     void import_file(const QString& path);
+    void take_files(const QStringList& paths) override {
+        for (const QString& path : paths)
+            import_file(path);
+    }
     LobeSet& lobes() { return *set_; }
 
   protected:

@@ -312,6 +312,11 @@ void LogStation::navigate(const QString& location) {
         form_->begin();
 }
 
+void LogStation::take_files(const QStringList& paths) {
+    form_->attach(paths);
+    form_->begin();
+}
+
 void LogStation::stop() {
     life_->stop();
     between_->stop();

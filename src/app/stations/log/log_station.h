@@ -31,6 +31,8 @@ class LogStation : public Station {
     /// "tell": report and packs.
     void navigate(const QString& location) override;
     void stop() override;
+    /// They go with the next line.
+    void take_files(const QStringList& paths) override;
     LifeView& life() { return *life_; }
     GoodBadView& between() { return *between_; }
     TellView& tell() { return *tell_; }

@@ -74,7 +74,7 @@ NoteForm::NoteForm(Context context, const Dialogs& dialogs, QWidget* parent)
     rows_->addRow(tr("Date"), when_);
     files_ = new QPushButton;
     files_->setObjectName(QStringLiteral("note_files"));
-    connect(files_, &QPushButton::clicked, this, &NoteForm::attach);
+    connect(files_, &QPushButton::clicked, this, [this] { attach(dialogs_.open_files()); });
     rows_->addRow(tr("Files"), files_);
     add_ = new QPushButton(tr("Add to the log"));
     add_->setObjectName(QStringLiteral("note_add"));
@@ -159,8 +159,8 @@ void NoteForm::show_reading() {
     files_->setText(names.isEmpty() ? tr("Photo or file…") : names.join(QStringLiteral(", ")));
 }
 
-void NoteForm::attach() {
-    attached_ = dialogs_.open_files();
+void NoteForm::attach(const QStringList& paths) {
+    attached_ = paths;
     show_reading();
 }
 

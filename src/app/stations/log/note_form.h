@@ -23,6 +23,8 @@ class NoteForm : public QWidget {
     void show_parts();
     /// The first field waits for words.
     void begin();
+    /// Files that go with the next line.
+    void attach(const QStringList& paths);
     /// Of a logger's file that is being read.
     void stop();
 
@@ -34,7 +36,6 @@ class NoteForm : public QWidget {
     void read_logger();
     void take(const life::LoggedUse& read, const QString& name);
     void show_reading();
-    void attach();
     void add();
     session::LineKind kind() const;
     session::LogNote note() const;

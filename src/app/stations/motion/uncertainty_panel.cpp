@@ -4,6 +4,7 @@
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
+#include "app/widgets/tolerance_popup.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -26,7 +27,8 @@ QString with_error(const std::optional<double>& rpm, double error) {
 UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
     : QWidget(parent), context_(context), headline_(new QLabel),
       automatic_(new QCheckBox(tr("after each sweep"))),
-      table_(new NumberTable(QStringLiteral("uncertainty_table"))), source_(new QComboBox) {
+      table_(new NumberTable(QStringLiteral("uncertainty_table"))),
+      source_(source_box(QStringLiteral("tolerance_source"), tr("Where the chosen number is known from"))) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
     layout->setSpacing(4);
@@ -54,11 +56,6 @@ UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
     chosen_->setLayout(new QHBoxLayout);
     chosen_->layout()->setContentsMargins(0, 0, 0, 0);
     line->addWidget(chosen_, 1);
-    source_->setObjectName(QStringLiteral("tolerance_source"));
-    source_->setAccessibleName(tr("Where the chosen number is known from"));
-    for (const Source source :
-         {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate, Source::Fitted})
-        source_->addItem(words(source_name(source)));
     line->addWidget(source_);
     layout->addLayout(line);
     connect(table_, &QTableWidget::currentCellChanged, this, [this](int row, int, int before) {
@@ -141,7 +138,10 @@ void UncertaintyPanel::fill_table() {
         table_->set_cell(row, 2, number(input.tolerance.plus_minus));
         table_->set_cell(row, 3, context_.units.unit_name(quantity), false);
         table_->set_cell(row, 4,
-                         words(source_name(input.tolerance.source)) + (input.usual ? QString() : tr(", set")),
+                         input.usual ? words(source_name(input.tolerance.source))
+                         : input.tolerance.source == Source::Estimate
+                             ? tr("? assumed")
+                             : words(source_name(input.tolerance.source)) + tr(", set"),
                          false);
         const Driver* d = driver(input.key);
         table_->set_cell(

@@ -71,7 +71,7 @@ QWidget* PlanStation::make_empty() {
     connect(empty->add_step(tr("New campaign"), QStringLiteral("plan_begin")), &QPushButton::clicked, this,
             &PlanStation::begin);
     connect(empty->add_step(tr("Open a campaign file…"), QStringLiteral("plan_open_first")),
-            &QPushButton::clicked, this, &PlanStation::open_file);
+            &QPushButton::clicked, this, &PlanStation::open_asking);
     return empty;
 }
 
@@ -96,7 +96,7 @@ QWidget* PlanStation::make_head() {
         return out;
     };
     button("plan_new", tr("New"), &PlanStation::begin);
-    button("plan_open", tr("Open…"), &PlanStation::open_file);
+    button("plan_open", tr("Open…"), &PlanStation::open_asking);
     save_ = button("plan_save", tr("Save as…"), &PlanStation::save_file);
     remove_ = button("plan_remove", tr("Remove"), &PlanStation::remove);
     line->addStretch(1);
@@ -184,10 +184,12 @@ void PlanStation::begin() {
     }
 }
 
-void PlanStation::open_file() {
-    const QString path = dialogs_.open_campaign();
-    if (path.isEmpty())
-        return;
+void PlanStation::open_asking() {
+    if (const QString path = dialogs_.open_campaign(); !path.isEmpty())
+        open_file(path);
+}
+
+void PlanStation::open_file(const QString& path) {
     try {
         const io::CampaignDraft read = io::parse_campaign(
             io::read_file(native(path), io::kMostCampaignBytes), io::shown_path(native(path)),

@@ -23,6 +23,10 @@ class PlanStation : public Station {
     PlanStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Plan"); }
     QString help() const override;
+    void take_files(const QStringList& paths) override {
+        for (const QString& path : paths)
+            open_file(path);
+    }
     void stop() override { work_.stop(); }
     /// Fewer trains drawn; for tests.
     void set_draws(std::size_t draws) { draws_ = draws; }
@@ -35,7 +39,8 @@ class PlanStation : public Station {
     QWidget* make_empty();
     void refresh();
     void begin();
-    void open_file();
+    void open_asking();
+    void open_file(const QString& path);
     void save_file();
     void save_sheets();
     void remove();

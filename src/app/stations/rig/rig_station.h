@@ -29,6 +29,10 @@ class RigStation : public Station {
 
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);
+    void take_files(const QStringList& paths) override {
+        for (const QString& path : paths)
+            import_file(path);
+    }
     void stop() override;
     /// Shows a metric over speed, by its column's name.
     void navigate(const QString& location) override;

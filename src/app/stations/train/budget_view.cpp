@@ -43,15 +43,12 @@ std::vector<std::vector<BudgetView::Bar>> BudgetView::groups() const {
     if (!d.figures())
         return {};
     take(*d.figures(), QString::fromStdString(d.project().revision_label(d.shown())));
-    if (compared_)
-        take(*compared_, QString::fromStdString(d.project().revision_label(d.compared())));
+    if (const TrainFigures* compared = context_.comparison.figures())
+        take(*compared, QString::fromStdString(d.project().revision_label(d.compared())));
     return out;
 }
 
 void BudgetView::describe() {
-    compared_.reset();
-    if (const Revision* other = context_.document.compared_revision())
-        compared_ = session::figures_of_revision(*other);
     QString spoken = tr("Budget of mass and compliance.");
     const QString titles[] = {tr(" Equivalent mass %1:"),
                               tr(" Stiffness at the tip %1, compliance by part:")};

@@ -29,7 +29,6 @@ class BudgetView : public QWidget {
     double paint_group(class QPainter& painter, double y, const std::vector<Bar>& group) const;
 
     Context context_;
-    std::optional<TrainFigures> compared_; ///< of the revision it is set against
 };
 
 } // namespace bathmos::app

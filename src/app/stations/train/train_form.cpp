@@ -1,9 +1,14 @@
 #include "app/stations/train/train_form.h"
 
+#include "app/stations/train/form_columns.h"
 #include "app/text/words.h"
+#include "app/widgets/fold.h"
 #include "app/widgets/list_edit.h"
+#include "app/widgets/tolerance_popup.h"
+#include "core/train/assumed.h"
 #include "core/train/train_fields.h"
 #include "core/train/train_starter.h"
+#include "core/uncertainty/uncertain_inputs.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -17,14 +22,6 @@
 namespace bathmos::app {
 
 namespace {
-
-using Columns = std::vector<std::vector<double>>;
-
-std::vector<double> scaled(std::vector<double> values, double factor) {
-    for (double& value : values)
-        value *= factor;
-    return values;
-}
 
 // A combo box that leaves the wheel to the form unless it has been entered.
 class CalmCombo : public QComboBox {
@@ -90,6 +87,57 @@ void TrainForm::refresh() {
         rebuild();
     for (const auto& show : refreshers_)
         show(context_.document.train());
+    show_sources();
+}
+
+// How each number is known, and how many of a group are assumed.
+void TrainForm::show_sources() {
+    sources_.clear();
+    for (UncertainInput& input : uncertain_inputs(context_.document.train()))
+        sources_[input.key] = std::move(input);
+    std::map<Fold*, int> assumed;
+    for (const auto& [number, key] : numbers_) {
+        const auto at = sources_.find(key);
+        const bool known = at == sources_.end();
+        number->show_source(known ? QString() : source_sign(at->second),
+                            known ? QString()
+                                  : source_words(context_.units,
+                                                 quantity_of_value(context_.document.train(), key),
+                                                 at->second));
+        for (QWidget* w = number; w; w = w->parentWidget())
+            if (auto* fold = qobject_cast<Fold*>(w))
+                assumed[fold] +=
+                    !known && at->second.tolerance.source == Source::Estimate && !at->second.usual;
+    }
+    for (const auto& [heading, key, words_of_it] : lists_) {
+        const auto at = sources_.find(key);
+        const bool marked =
+            at != sources_.end() && at->second.tolerance.source == Source::Estimate && !at->second.usual;
+        heading->setText(marked ? tr("%1   ? assumed, ± %2 %")
+                                      .arg(words_of_it)
+                                      .arg(100 * at->second.tolerance.plus_minus, 0, 'f', 0)
+                                : words_of_it);
+        for (QWidget* w = heading; w; w = w->parentWidget())
+            if (auto* fold = qobject_cast<Fold*>(w))
+                assumed[fold] += marked;
+    }
+    for (const auto& [fold, count] : assumed)
+        fold->show_assumed(count);
+}
+
+void TrainForm::ask_source(NumberField* number, const std::string& key) {
+    const auto at = sources_.find(key);
+    if (at == sources_.end())
+        return;
+    auto* popup = new TolerancePopup(context_.units, quantity_of_value(context_.document.train(), key),
+                                     at->second, this);
+    connect(popup, &TolerancePopup::chosen, this,
+            [this, key, label = words(at->second.label)](const Tolerance& t) {
+                change(tr("change ± of %1").arg(label), QStringLiteral("tolerance.") + words(key),
+                       [&](Train& train) { train.tolerances[key] = t; });
+            });
+    popup->move(number->mapToGlobal(QPoint(0, number->height())));
+    popup->show();
 }
 
 void TrainForm::show_part(PartKind kind) {
@@ -99,10 +147,18 @@ void TrainForm::show_part(PartKind kind) {
     for (const TrainField& field : train_fields())
         if (words(field.key).startsWith(section))
             if (auto* edit = widget()->findChild<QWidget*>(words(field.key)))
-                return ensureWidgetVisible(edit);
+                return show_field(edit);
     if (auto* edit = widget()->findChild<QWidget*>(QStringLiteral("springs[0].name"));
         edit && section == QLatin1String("springs"))
-        ensureWidgetVisible(edit);
+        show_field(edit);
+}
+
+void TrainForm::show_field(QWidget* edit) {
+    for (QWidget* w = edit; w; w = w->parentWidget())
+        if (auto* fold = qobject_cast<Fold*>(w))
+            fold->set_folded(false);
+    widget()->layout()->activate(); // where it will be
+    ensureWidgetVisible(edit, 50, viewport()->height() / 2);
 }
 
 void TrainForm::rebuild() {
@@ -110,6 +166,8 @@ void TrainForm::rebuild() {
     const QString focus = focusWidget() ? focusWidget()->objectName() : QString();
     built_shape_ = shape();
     refreshers_.clear();
+    numbers_.clear();
+    lists_.clear();
     auto* page = new QWidget;
     column_ = new QVBoxLayout(page);
     column_->setContentsMargins(8, 8, 8, 8);
@@ -132,18 +190,19 @@ void TrainForm::rebuild() {
 void TrainForm::change(const QString& what, const QString& key, const Change& apply) {
     Train next = context_.document.train();
     apply(next);
+    count_as_known(next, key.toStdString()); // typed by somebody who knows it
     context_.document.edit(next, what, key);
 }
 
 QVBoxLayout* TrainForm::group(const QString& title) {
-    auto* heading = new QLabel(title);
-    heading->setFont(Theme::text_font(13, true));
-    heading->setContentsMargins(0, 8, 0, 0);
-    column_->addWidget(heading);
-    auto* layout = new QVBoxLayout;
-    layout->setSpacing(4);
-    column_->addLayout(layout);
-    return layout;
+    auto* fold = new Fold(
+        title, title.section(QLatin1Char(','), 0, 0).toLower().replace(QLatin1Char(' '), QLatin1Char('_')));
+    fold->set_folded(folded_.contains(title));
+    connect(fold, &Fold::folded_changed, this, [this, title](bool folded) {
+        folded ? void(folded_.insert(title)) : void(folded_.erase(title));
+    });
+    column_->addWidget(fold);
+    return fold->column();
 }
 
 void TrainForm::add_text(QVBoxLayout* to, const QString& key, const QString& label,
@@ -221,6 +280,7 @@ void TrainForm::add_fields(QVBoxLayout* to, const std::string& prefix, bool deep
                     *value = si;
             });
         });
+        watch_source(number, key.toStdString());
         make_pullable(number, key, words(field.label), [&field](Train& t, double si) {
             if (double* value = field.at(t))
                 *value = si;
@@ -245,12 +305,19 @@ void TrainForm::make_pullable(NumberField* number, const QString& key, const QSt
     connect(number, &NumberField::pull_left, this, [this] { context_.what_if.leave(); });
 }
 
+void TrainForm::watch_source(NumberField* number, const std::string& key) {
+    numbers_.emplace_back(number, key);
+    connect(number, &NumberField::source_asked, this, [this, number, key] { ask_source(number, key); });
+}
+
 void TrainForm::add_list(QVBoxLayout* to, const QString& key, const QStringList& columns, int height,
                          std::function<Columns(const Train&)> get,
                          std::function<void(Train&, const Columns&)> set) {
     auto* edit = new ListEdit(key, columns);
     edit->setFixedHeight(height);
-    to->addWidget(new QLabel(columns.join(QStringLiteral("   "))));
+    auto* heading = new QLabel;
+    to->addWidget(heading);
+    lists_.push_back({heading, key.toStdString(), columns.join(QStringLiteral("   "))});
     to->addWidget(edit);
     connect(edit, &ListEdit::edited, this, [=, this](const Columns& rows) {
         change(tr("change %1").arg(columns.join(QStringLiteral(", "))), key, [&](Train& t) { set(t, rows); });
@@ -429,112 +496,6 @@ void TrainForm::add_valve() {
     QVBoxLayout* to = group(tr("Valve, retainer, locks"));
     for (const char* prefix : {"valve.", "retainer.", "locks.", "cap."})
         add_fields(to, prefix);
-}
-
-void TrainForm::add_springs() {
-    const std::size_t count = context_.document.train().springs.size();
-    for (std::size_t i = 0; i < count; ++i)
-        add_spring(group(tr("Spring %1").arg(i + 1)), i);
-    auto* line = new QWidget;
-    auto* row = new QHBoxLayout(line);
-    row->setContentsMargins(0, 0, 0, 0);
-    const auto button = [&](const QString& text, const QString& name, bool enabled,
-                            std::function<void(Train&)> apply) {
-        auto* b = new QPushButton(text);
-        b->setObjectName(name);
-        b->setEnabled(enabled);
-        row->addWidget(b);
-        connect(b, &QPushButton::clicked, this, [=, this] { change(text, {}, apply); });
-    };
-    button(tr("Add coil spring"), QStringLiteral("springs.add_coil"), count < 3,
-           [](Train& t) { t.springs.push_back(starter_spring()); });
-    button(tr("Add tested spring"), QStringLiteral("springs.add_table"), count < 3,
-           [](Train& t) { t.springs.push_back(starter_table_spring(t.installed_height_m)); });
-    button(tr("Remove last"), QStringLiteral("springs.remove"), count > 1,
-           [](Train& t) { t.springs.pop_back(); });
-    column_->addWidget(line);
-}
-
-void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
-    const QString prefix = QStringLiteral("springs[%1].").arg(index);
-    add_text(to, prefix + QStringLiteral("name"), tr("Name"),
-             [index](Train& t) { return &t.springs[index].name; });
-    const Spring& spring = context_.document.train().springs[index];
-    for (const SpringField& field : spring_fields()) {
-        if (!field.at_const(spring))
-            continue;
-        const QString key = prefix + words(field.key);
-        auto* number =
-            new NumberField(context_.units, field.quantity, key, words(field.label), words(field.help),
-                            [&field](double value) { return field.complaint(value); });
-        to->addWidget(number);
-        connect(number, &NumberField::edited, this, [this, &field, key, index](double si) {
-            change(tr("change %1").arg(words(field.label)), key, [&](Train& t) {
-                if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
-                    *value = si;
-            });
-        });
-        make_pullable(number, key, words(field.label), [&field, index](Train& t, double si) {
-            if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
-                *value = si;
-        });
-        refreshers_.push_back([number, &field, index](const Train& t) {
-            if (const double* value = index < t.springs.size() ? field.at_const(t.springs[index]) : nullptr)
-                number->show_value(*value);
-        });
-    }
-    const auto coil = [index](const Train& t) { return std::get_if<CoilGeometry>(&t.springs[index].kind); };
-    if (const CoilGeometry* c = std::get_if<CoilGeometry>(&spring.kind)) {
-        add_switch(to, prefix + QStringLiteral("varies"), tr("diameter varies"),
-                   c->mean_diameter_m.size() > 1, [index](Train& t, bool on) {
-                       auto& d = std::get<CoilGeometry>(t.springs[index].kind).mean_diameter_m;
-                       d = on ? std::vector<double>{d[0], d[0], d[0], 0.9 * d[0]} : std::vector<double>{d[0]};
-                   });
-        add_switch(to, prefix + QStringLiteral("oval"), tr("oval wire"), c->wire_height_m.has_value(),
-                   [index](Train& t, bool on) {
-                       auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
-                       geometry.wire_height_m = on ? std::optional(0.85 * geometry.wire_m) : std::nullopt;
-                   });
-        add_switch(to, prefix + QStringLiteral("uneven"), tr("pitch varies"), !c->pitch_m.empty(),
-                   [index](Train& t, bool on) {
-                       auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
-                       geometry.pitch_m = on ? usual_pitches(geometry) : std::vector<double>{};
-                   });
-        if (!c->pitch_m.empty())
-            add_list(
-                to, prefix + QStringLiteral("pitch_mm"), {tr("pitches at free length, seat to retainer")}, 90,
-                [=, this](const Train& t) { return Columns{scaled(coil(t)->pitch_m, 1 / list_unit())}; },
-                [index, this](Train& t, const Columns& columns) {
-                    if (!columns[0].empty())
-                        std::get<CoilGeometry>(t.springs[index].kind).pitch_m =
-                            scaled(columns[0], list_unit());
-                });
-        if (c->mean_diameter_m.size() > 1)
-            add_list(
-                to, prefix + QStringLiteral("mean_diameter_mm"), {tr("mean diameters, seat to retainer")}, 90,
-                [=, this](const Train& t) {
-                    return Columns{scaled(coil(t)->mean_diameter_m, 1 / list_unit())};
-                },
-                [index, this](Train& t, const Columns& columns) {
-                    if (columns[0].size() > 1)
-                        std::get<CoilGeometry>(t.springs[index].kind).mean_diameter_m =
-                            scaled(columns[0], list_unit());
-                });
-        return;
-    }
-    const auto table = [index](const Train& t) { return std::get_if<LoadTable>(&t.springs[index].kind); };
-    const auto force = [this] { return context_.units.unit(Quantity::Force).to_si; };
-    add_list(
-        to, prefix + QStringLiteral("load_table"), {tr("height"), tr("load")}, 120,
-        [=, this](const Train& t) {
-            return Columns{scaled(table(t)->height_m, 1 / list_unit()),
-                           scaled(table(t)->load_N, 1 / force())};
-        },
-        [=, this](Train& t, const Columns& c) {
-            auto& loads = std::get<LoadTable>(t.springs[index].kind);
-            loads.height_m = scaled(c[0], list_unit());
-            loads.load_N = scaled(c[1], force());
-        });
 }
 
 void TrainForm::add_rest() {

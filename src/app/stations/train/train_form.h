@@ -7,6 +7,8 @@
 
 #include <QScrollArea>
 #include <functional>
+#include <map>
+#include <set>
 
 class QVBoxLayout;
 
@@ -27,6 +29,10 @@ class TrainForm : public QScrollArea {
     QString shape() const; ///< what decides which fields there are
     void change(const QString& what, const QString& key, const Change& apply);
 
+    void show_sources();
+    void ask_source(NumberField* number, const std::string& key);
+    void watch_source(NumberField* number, const std::string& key);
+    void show_field(QWidget* edit);
     QVBoxLayout* group(const QString& title);
     void add_text(QVBoxLayout* to, const QString& key, const QString& label,
                   std::function<std::string*(Train&)> at);
@@ -55,6 +61,15 @@ class TrainForm : public QScrollArea {
     QVBoxLayout* column_ = nullptr;
     QString built_shape_;
     std::vector<std::function<void(const Train&)>> refreshers_;
+    std::vector<std::pair<NumberField*, std::string>> numbers_; ///< with their keys
+    struct ListHeading {
+        QLabel* label;
+        std::string key;
+        QString words;
+    };
+    std::vector<ListHeading> lists_; ///< a load table is assumed as a whole
+    std::map<std::string, UncertainInput> sources_;
+    std::set<QString> folded_; ///< by title
 };
 
 } // namespace bathmos::app

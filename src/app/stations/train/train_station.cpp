@@ -39,8 +39,10 @@ TrainStation::TrainStation(Context context, const Dialogs& dialogs, QWidget* par
                                    "rocker, springs. Its numbers tell how fast it may run."));
     connect(empty->add_step(tr("Open a project or train…"), QStringLiteral("empty_open")),
             &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("open_train")); });
-    connect(empty->add_step(tr("Start a new train"), QStringLiteral("empty_new")), &QPushButton::clicked,
-            this, [this] { emit wants(QStringLiteral("new_train")); });
+    connect(empty->add_step(tr("New train from what you have…"), QStringLiteral("empty_new")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("new_train")); });
+    connect(empty->add_step(tr("See the demo's story, in six steps"), QStringLiteral("empty_demo")),
+            &QPushButton::clicked, this, [this] { emit wants(QStringLiteral("demo")); });
     pages_->addWidget(empty);
     auto* split = new QSplitter(Qt::Horizontal);
     split->addWidget(make_tabs());
@@ -264,7 +266,7 @@ void TrainStation::show_figures(const TrainFigures& f) {
     add_clearances(rows);
     std::map<QString, QString> compared;
     const Revision* other = context_.document.compared_revision();
-    if (const auto figures = other ? session::figures_of_revision(*other) : std::nullopt)
+    if (const TrainFigures* figures = context_.comparison.figures())
         for (const Row& row : rows_of(*figures))
             compared.emplace(row.what, row.value);
     figures_->setRowCount(static_cast<int>(rows.size()));
@@ -314,6 +316,19 @@ QString TrainStation::help() const {
         "one compared, and what that does. <i>Engine</i>: its numbers make clearances of valve, piston and "
         "valve. "
         "Click a part in the drawing, or go through them with Up and Down there, to see it on the shelf.</p>"
+        "<p><b>Signs beside the numbers</b> say how each is known: ? assumed, ≈ estimated as in every train, "
+        "▭ from a sheet, ● measured, ◇ fitted to a run. A click on one, or Alt+Down in the field, shows "
+        "source and "
+        "tolerance and lets both be changed. An assumed number (Ctrl+N begins a train of what you have and "
+        "assumes the "
+        "rest) counts as known once you type it; its part is drawn dotted until then. A heading folds its "
+        "group; the "
+        "part chosen in the drawing opens it again.</p>"
+        "<p><b>The strip</b> below, on every station: Up and Down there go through the claims and say where "
+        "each "
+        "comes from, Enter leads there; wheel, + and − change the range, 0 fits it. Whether model, rig and "
+        "dyno agree "
+        "stands at its left.</p>"
         "<p><b>Options of the model</b>, at the end of the form: lash from the loaded rest, a valve that "
         "gives, "
         "a camshaft that twists, a rig's drive that turns unevenly. They are off unless you or a calibration "

@@ -115,60 +115,20 @@ void TrainView::describe() {
             .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
 }
 
-// The frame is that of the closed and the open train, so that the picture does not jump while parts move.
-TrainView::Frame TrainView::frame() const {
-    const Train& train = context_.document.train();
-    const RigidMotion& rigid = *context_.document.rigid();
-    double left = 1e9, right = -1e9, low = 1e9, high = -1e9;
-    for (const double angle : {-kPi, 0.0})
-        for (const DrawnPart& part : draw_train(train, rigid, rigid_pose(rigid, angle)))
-            for (const DrawnPoint& p : part.outline) {
-                left = std::min(left, p.x_m);
-                right = std::max(right, p.x_m);
-                low = std::min(low, p.y_m);
-                high = std::max(high, p.y_m);
-            }
-    const double margin = 20, caption = 40;
-    return {
-        std::min((width() - 2 * margin) / (right - left), (height() - margin - caption - 8) / (high - low)),
-        0.5 * (left + right), high, caption};
+OutlineFrame TrainView::frame() const {
+    return outline_frame(context_.document.train(), *context_.document.rigid(), size(), 20, 40);
 }
 
 std::vector<TrainView::OnScreen> TrainView::drawn() const {
     if (!context_.document.rigid())
         return {};
-    const Frame f = frame();
-    const auto place = [&](const DrawnPoint& p) {
-        return QPointF(width() / 2.0 + (p.x_m - f.middle_m) * f.scale, f.top + (f.high_m - p.y_m) * f.scale);
-    };
+    const OutlineFrame f = frame();
     std::vector<OnScreen> out;
     for (DrawnPart& part : draw_train(context_.document.train(), *context_.document.rigid(), pose())) {
-        QPainterPath path;
-        path.moveTo(place(part.outline.front()));
-        for (const DrawnPoint& p : part.outline)
-            path.lineTo(place(p));
-        if (part.closed)
-            path.closeSubpath();
+        const QPainterPath path = outline_path(part, f);
         out.push_back({std::move(part), path});
     }
     return out;
-}
-
-void TrainView::paint_part(QPainter& painter, const OnScreen& one) const {
-    const DrawnPart& part = one.part;
-    const bool chosen = chosen_ && kind_of_key(part.key) == chosen_;
-    const Role role = part.apart || part.clash                            ? Role::StopMark
-                      : part.key == "valve" || part.key == "retainer"     ? Role::Predicted
-                      : part.key == "lobe" || part.key == "lobe.follower" ? Role::Ink
-                                                                          : Role::Faint;
-    painter.setPen(QPen(context_.theme.color(chosen ? Role::Ink : role), chosen ? 2.6 : 1.4,
-                        part.apart ? Qt::DashLine : Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
-    QColor fill = context_.theme.color(
-        part.key == "seat" || part.key == "spring seat" || part.key == "guide" ? Role::Rule : Role::Paper);
-    if (part.clash) // filled as well as coloured
-        fill = context_.theme.color(Role::StopMark);
-    painter.setBrush(part.closed ? QBrush(fill) : QBrush(Qt::NoBrush));
-    painter.drawPath(one.path);
 }
 
 std::optional<QPointF> TrainView::middle_of(PartKind kind) const {
@@ -246,8 +206,10 @@ void TrainView::paintEvent(QPaintEvent*) {
         return;
     }
     const TrainPose now = pose();
+    const std::set<std::string> assumed = assumed_parts(context_.document.train());
     for (const OnScreen& one : drawn())
-        paint_part(painter, one);
+        paint_outline(painter, context_.theme, one.part, one.path,
+                      chosen_ && kind_of_key(one.part.key) == chosen_, assumed.contains(one.part.key));
     paint_findings(painter);
     painter.setPen(context_.theme.color(Role::Ink));
     painter.setFont(Theme::text_font(12));
@@ -257,10 +219,15 @@ void TrainView::paintEvent(QPaintEvent*) {
                          .arg(context_.units.text(Quantity::Length, now.lift_m),
                               trouble.isEmpty() ? QString() : QStringLiteral("  · ") + trouble));
     painter.setPen(context_.theme.color(Role::Faint));
-    const QString scale_words =
+    QString scale_words =
         exaggeration_ == 1 ? tr("to scale") : tr("deflections drawn × %1").arg(exaggeration_);
+    if (rod_is_shortened(context_.document.train()))
+        scale_words += tr("; rod shortened");
     painter.drawText(QRectF(8, 22, width() - 16, 18), Qt::AlignLeft,
                      QStringLiteral("%1; %2").arg(scale_words, pose_source()));
+    if (!assumed.empty())
+        painter.drawText(QRectF(8, height() - 21, width() - 120, 18), Qt::AlignLeft,
+                         tr("dotted: numbers assumed"));
     const double margin = 20, scale = frame().scale;
     const double bar_mm = context_.units.system() == UnitSystem::Metric ? 0.02 : kInch_m;
     const QPointF a(width() - margin - bar_mm * scale, height() - 12), b(width() - margin, height() - 12);

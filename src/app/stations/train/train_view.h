@@ -2,10 +2,10 @@
 #pragma once
 
 #include "app/desk/context.h"
+#include "app/widgets/train_outline.h"
 #include "core/project/part.h"
 #include "core/train/train_drawing.h"
 
-#include <QPainterPath>
 #include <QWidget>
 #include <optional>
 
@@ -37,11 +37,7 @@ class TrainView : public QWidget {
         DrawnPart part;
         QPainterPath path;
     };
-    struct Frame {
-        double scale, middle_m, high_m, top;
-    };
-    Frame frame() const;
-    void paint_part(QPainter& painter, const OnScreen& one) const;
+    OutlineFrame frame() const;
     std::vector<OnScreen> drawn() const;
     void choose(PartKind kind);
     void paint_findings(QPainter& painter) const;
