@@ -46,13 +46,14 @@ class Starter {
             throw InputError({"", "hydraulic", "a rocker on the cam has no hydraulic follower here",
                               "leave it out, or choose another layout"});
         const std::vector<StartField> fields = start_fields(known_.layout, known_.hydraulic);
-        for (const auto& [key, si] : known_.numbers) {
+        for (const auto& number : known_.numbers) {
+            const std::string& key = number.first;
             const auto field =
                 std::find_if(fields.begin(), fields.end(), [&](const StartField& f) { return f.key == key; });
             if (field == fields.end())
                 throw InputError({"", key, "is no number that is asked of this layout",
                                   "docs/start.md has the numbers of each layout"});
-            const double value = si / unit_of(field->quantity).to_si;
+            const double value = number.second / unit_of(field->quantity).to_si;
             if (const std::string complaint = start_complaint(key, value); !complaint.empty())
                 throw InputError({"", key, fmt::format("is {:g}", value), complaint});
         }
