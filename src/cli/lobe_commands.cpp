@@ -17,7 +17,7 @@ namespace bathmos::cli {
 namespace {
 
 struct LobeOptions {
-    std::string lobe, against, table, out, summary, exhaust;
+    std::string lobe, against, same_as, table, out, summary, exhaust;
     std::vector<double> heights_mm, centrelines, engine;
     std::optional<double> advertised_deg, strength, noise_um;
     std::optional<BaseStep> base;
@@ -105,7 +105,7 @@ void pair(const LobeOptions& o, const std::stop_token& stop) {
 }
 
 void lobe(const LobeOptions& o, const std::stop_token& stop) {
-    require_apart({{"lobe", o.lobe}, {"--against", o.against}},
+    require_apart({{"lobe", o.lobe}, {"--against", o.against}, {"--same-as", o.same_as}},
                   {{"--out", o.out}, {"--table", o.table}, {"--summary", o.summary}});
     io::LobeSummaryOptions options;
     options.heights_m = heights_m(o);
@@ -118,6 +118,11 @@ void lobe(const LobeOptions& o, const std::stop_token& stop) {
     if (!o.against.empty()) {
         against = read_lobe(o.against, 1, stop).lobe;
         options.against = &*against;
+    }
+    std::optional<Lobe> same_as;
+    if (!o.same_as.empty()) {
+        same_as = read_lobe(o.same_as, 1, stop).lobe;
+        options.same_as = &*same_as;
     }
     try {
         const LobeCurve curve = curve_of(input.lobe);
@@ -162,6 +167,8 @@ void define_lobe_commands(CLI::App& app, const StopToken& stop) {
     one->add_option("--lobe", o->lobe_number, "Which of a file's lobes, from 1")->check(between(1, 1000));
     one->add_option("--against", o->against,
                     "Another lobe (CSV or train file): flags what is over 1.25 times");
+    one->add_option("--same-as", o->same_as,
+                    "The same lobe as another machine gauged it (CSV or train file): what the two differ by");
     one->add_option("--advertised", o->advertised_deg,
                     "A card's duration, crank degrees: finds the height that this lobe has it at")
         ->check(between(0.1, 719.9));

@@ -1,5 +1,7 @@
 #include "io/lobe/lobe_text.h"
 
+#include "core/lobe/reconcile.h"
+
 #include "core/lobe/base_circle.h"
 #include "core/units/units.h"
 #include "io/json/json.h"
@@ -111,6 +113,29 @@ void add_cutting(Json& json, const Lobe& lobe, const LobeCurve& curve) {
     out["findings"] = std::move(findings);
 }
 
+// Two machines over one lobe.
+void add_reconciled(Json& json, const Lobe& lobe, const Lobe& other) {
+    const Reconciled found = reconcile(lobe, other);
+    const auto number = [](const FoundNumber& n, double unit, int decimals) {
+        return Json{{"value", rounded(n.value / unit, decimals)}, {"sd", rounded(n.sd / unit, decimals + 1)}};
+    };
+    Json told = Json::array();
+    for (const MeasuredText& text : found.told)
+        told.push_back(text.in_words());
+    json["same_as"] = {{"name", other.name},
+                       {"agree", found.agree},
+                       {"mirrored", found.mirrored},
+                       {"shift_cam_deg", number(found.shift_rad, radians(1), 4)},
+                       {"scale", number(found.scale, 1, 5)},
+                       {"offset_um", number(found.offset_m, 1e-6, 2)},
+                       {"runout_um", number(found.runout_m, 1e-6, 2)},
+                       {"left_um", rounded(found.left_m * 1e6, 2)},
+                       {"expected_um", rounded(found.expected_m * 1e6, 2)},
+                       {"worst_um", rounded(found.worst_m * 1e6, 2)},
+                       {"worst_crank_deg", rounded(2 * degrees(found.worst_rad), 1)},
+                       {"told", std::move(told)}};
+}
+
 void add_flags(Json& json, const Lobe& lobe, const LobeCurve& curve, const Lobe& against) {
     const std::vector<LobeFlag> flags =
         lobe_flags({lobe_figures(LobeMotion(curve)), lobe_figures(LobeMotion(curve_of(against)))});
@@ -167,6 +192,8 @@ std::string lobe_json(const Lobe& lobe, const LobeCurve& curve, const LobeSummar
     add_cutting(json, lobe, curve);
     if (options.against)
         add_flags(json, lobe, curve, *options.against);
+    if (options.same_as)
+        add_reconciled(json, lobe, *options.same_as);
     return json_text(json, 2) + "\n";
 }
 

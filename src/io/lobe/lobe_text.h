@@ -18,6 +18,7 @@ struct LobeSummaryOptions {
     std::optional<double> advertised_rad;       ///< crank; the height is found that this lobe has it at
     std::optional<Repeatability> repeatability; ///< of the file's passes
     const Lobe* against = nullptr;              ///< flags against this one
+    const Lobe* same_as = nullptr;              ///< this lobe as another machine gauged it
 };
 
 /// Lift, events, peaks, figures by side, area, ramps, gauge, smoothing, cutting limits, flags. Throws
