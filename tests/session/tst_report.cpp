@@ -102,7 +102,7 @@ class TstReport : public QObject {
              *std::ranges::max_element(demo_->facts.rigid_m) * 1e3, 0.01);
         QCOMPARE(chart_of(paper, "Power").curves.size(), std::size_t(4)); // two pulls of each state
         // In inches the curve is the same.
-        asked_.system = UnitSystem::Inch;
+        asked_.units = UnitSystem::Inch;
         const paper::Paper inches = report();
         NEAR(chart_of(inches, "Lift of the valve").curves[0].y[180] * 25.4, lift.curves[0].y[180], 1e-9);
         NEAR(chart_of(inches, "Bounce by speed").level.front().at * 25.4, limit->above, 1e-9);

@@ -213,8 +213,8 @@ MeasuredText told(const Difference& d) {
     return out += MeasuredText("{}", {{d.quantity, 0, Measured::As::UnitOnly}});
 }
 
-std::string in_words(const Difference& d, UnitSystem system) {
-    return told(d).in_words(system);
+std::string in_words(const Difference& d, const UnitChoice& units) {
+    return told(d).in_words(units);
 }
 
 } // namespace bathmos

@@ -52,7 +52,7 @@ struct Difference {
 std::vector<Difference> differences(const Assembly& before, const Assembly& after);
 
 /// "pushrod wall 1.65 -> 0.9 mm", for reasons and lists.
-std::string in_words(const Difference& difference, UnitSystem system = UnitSystem::Metric);
+std::string in_words(const Difference& difference, const UnitChoice& units = {});
 /// The same with its values, so that units follow the reader.
 MeasuredText told(const Difference& difference);
 

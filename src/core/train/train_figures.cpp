@@ -144,8 +144,8 @@ MeasuredText told(const Finding& f) {
     return with(f.text, f.value) + " – " + with(f.reason, f.limit);
 }
 
-std::string in_words(const Finding& f, UnitSystem system) {
-    return told(f).in_words(system);
+std::string in_words(const Finding& f, const UnitChoice& units) {
+    return told(f).in_words(units);
 }
 
 double link_stiffness_N_per_m(const Pushrod& rod) {

@@ -40,7 +40,7 @@ struct Finding {
 };
 
 /// "bind margin 1.20 mm at peak lift – below 1.30 mm little is left for loft", in the units asked for.
-std::string in_words(const Finding& finding, UnitSystem system = UnitSystem::Metric);
+std::string in_words(const Finding& finding, const UnitChoice& units = {});
 /// The same with its values, so that units follow the reader.
 MeasuredText told(const Finding& finding);
 

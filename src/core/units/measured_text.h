@@ -12,11 +12,11 @@ namespace bathmos {
 
 /// A number with so many digits as its quantity deserves, in fixed decimals; inch lengths below one without
 /// the leading zero, ".006".
-std::string number_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+std::string number_text(Quantity quantity, double si, const UnitChoice& units = {});
 /// The same with its unit: "1.270 mm", ".050 in", "831 rev/min" has none.
-std::string quantity_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+std::string quantity_text(Quantity quantity, double si, const UnitChoice& units = {});
 /// A number that somebody typed or that stands in a file: its own digits, six at most, no trailing zeros.
-std::string typed_text(Quantity quantity, double si, UnitSystem system = UnitSystem::Metric);
+std::string typed_text(Quantity quantity, double si, const UnitChoice& units = {});
 
 /// A value that a text speaks of.
 struct Measured {
@@ -36,7 +36,7 @@ class MeasuredText {
     MeasuredText(const std::string& pattern, const std::vector<Measured>& values);
 
     /// With its values as numbers of so many digits as their quantities deserve.
-    std::string in_words(UnitSystem system = UnitSystem::Metric) const;
+    std::string in_words(const UnitChoice& units = {}) const;
     /// In metric units, for files and the command line.
     operator std::string() const { return in_words(); }
     bool empty() const { return pieces_.empty(); }

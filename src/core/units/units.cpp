@@ -76,9 +76,9 @@ Pair pair_of(Quantity quantity) {
 }
 } // namespace
 
-Unit unit_of(Quantity quantity, UnitSystem system) {
+Unit unit_of(Quantity quantity, const UnitChoice& units) {
     const Pair pair = pair_of(quantity);
-    return system == UnitSystem::Metric ? pair.metric : pair.inch;
+    return units.of(quantity) == UnitSystem::Metric ? pair.metric : pair.inch;
 }
 
 } // namespace bathmos

@@ -1,6 +1,8 @@
 // The quantities that files and screens know, and their factors to SI. The core itself is SI throughout.
 #pragma once
 
+#include <bitset>
+#include <cstddef>
 #include <string_view>
 #include <vector>
 
@@ -50,8 +52,28 @@ enum class Quantity {
     Stress,         ///< MPa | ksi
     Count           ///< plain number
 };
+inline constexpr std::size_t kQuantities = static_cast<std::size_t>(Quantity::Count) + 1;
 
 enum class UnitSystem { Metric, Inch };
+
+/// The units of a screen: one system, and the quantities that are shown in the other one's unit all the same.
+class UnitChoice {
+  public:
+    UnitChoice(UnitSystem system = UnitSystem::Metric) : system_(system) {}
+    UnitSystem system() const { return system_; }
+    UnitSystem of(Quantity quantity) const { return other_[place(quantity)] ? other(system_) : system_; }
+    /// Shows a quantity in this system's unit, whatever the others are shown in.
+    void set(Quantity quantity, UnitSystem system) { other_[place(quantity)] = system != system_; }
+    bool operator==(const UnitChoice&) const = default;
+
+  private:
+    static std::size_t place(Quantity quantity) { return static_cast<std::size_t>(quantity); }
+    static UnitSystem other(UnitSystem system) {
+        return system == UnitSystem::Metric ? UnitSystem::Inch : UnitSystem::Metric;
+    }
+    UnitSystem system_;
+    std::bitset<kQuantities> other_;
+};
 
 /// One unit: value_SI = value_in_unit * to_si. `decimals` is what a reading in this unit deserves on screen.
 struct Unit {
@@ -61,6 +83,6 @@ struct Unit {
 };
 
 /// The unit a quantity has in files and, for Metric, on screen (formats.md names units in keys).
-Unit unit_of(Quantity quantity, UnitSystem system = UnitSystem::Metric);
+Unit unit_of(Quantity quantity, const UnitChoice& units = {});
 
 } // namespace bathmos

@@ -22,7 +22,7 @@ struct PackAsked {
     Audience audience = Audience::Spring;
     std::string question, who; ///< in the sender's words
     std::string date;          ///< 2026-02-27
-    UnitSystem system = UnitSystem::Metric;
+    UnitChoice units;
 };
 
 struct Pack {

@@ -49,13 +49,13 @@ void add_pictures(const PackView& view, paper::Paper& out) {
     for (const Metric metric : telling_metrics(file, kPackCharts))
         out.add(metric_chart(metric, rows_of(view.facts.swept->motions), file.rig ? &file.rig->rows : nullptr,
                              view.input.of.limits, view.facts.swept->summary.low_speed_duration_change_deg,
-                             view.asked.system));
+                             view.asked.units));
     const ReducedRun* run = view.run();
     const QuestionSpeed at = question_speed(file);
     const double speed = at.rpm ? *at.rpm : view.facts.swept->summary.limit.speed_rpm.value_or(0);
     if (speed > 0 && !view.facts.swept->motions.empty())
         out.add(lift_chart(*view.facts.swept, view.facts.rigid_m, run ? run->run.get() : nullptr, speed,
-                           view.asked.system));
+                           view.asked.units));
 }
 
 void add_loads(const PackView& view, paper::Paper& out) {

@@ -90,7 +90,7 @@ std::vector<std::string> PackView::stops() const {
     std::vector<std::string> out;
     for (const Finding& finding : facts.file.findings)
         if (finding.severity == Severity::Stop)
-            out.push_back(open(told(finding).in_words(asked.system)));
+            out.push_back(open(told(finding).in_words(asked.units)));
     return out;
 }
 
@@ -112,7 +112,7 @@ std::vector<std::string> open_changes(const PackView& view, Id before, Id after)
                                              view.project().revisions.at(after).assembly)) {
         const auto kind = kind_of(one);
         if (!kind || view.audience.own.contains(*kind))
-            out.push_back(view.open(in_words(one, view.asked.system)));
+            out.push_back(view.open(in_words(one, view.asked.units)));
         else if (others.insert(*kind).second)
             out.push_back(fmt::format("{} changed", info(*kind).label));
     }

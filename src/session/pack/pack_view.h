@@ -17,7 +17,7 @@ class PackView {
 
     const Project& project() const { return input.of.project; }
     const Revision& revision() const { return project().revisions.at(input.of.revision); }
-    std::string text(Quantity quantity, double si) const { return quantity_text(quantity, si, asked.system); }
+    std::string text(Quantity quantity, double si) const { return quantity_text(quantity, si, asked.units); }
     /// Somebody's words without the names of other makers' parts; what was taken out is remembered.
     std::string open(const std::string& words) const { return others.masked(words, masked_); }
     const std::set<std::string>& masked() const { return masked_; }

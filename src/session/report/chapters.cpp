@@ -167,11 +167,11 @@ void write_answer(const ReportView& view, paper::Paper& out) {
 
 void write_evidence(const ReportView& view, paper::Paper& out) {
     const CaseFile& file = view.facts.file;
-    const UnitSystem system = view.asked.system;
+    const UnitChoice& units = view.asked.units;
     for (const Metric metric : telling_metrics(file, kMostCharts)) {
         paper::Chart chart = metric_chart(metric, rows_of(view.facts.swept->motions),
                                           file.rig ? &file.rig->rows : nullptr, view.input.of.limits,
-                                          view.facts.swept->summary.low_speed_duration_change_deg, system);
+                                          view.facts.swept->summary.low_speed_duration_change_deg, units);
         if (const auto limit = view.facts.swept->summary.limit.speed_rpm) // of the curve that stands there
             chart.upright.push_back({*limit, "computed limit"});
         if (file.rig && file.rig->limit_rpm)
@@ -188,9 +188,9 @@ void write_evidence(const ReportView& view, paper::Paper& out) {
             run = one.run.get();
     const QuestionSpeed at = question_speed(file);
     if (at.rpm && !view.facts.swept->motions.empty())
-        out.add(lift_chart(*view.facts.swept, view.facts.rigid_m, run, *at.rpm, system));
+        out.add(lift_chart(*view.facts.swept, view.facts.rigid_m, run, *at.rpm, units));
     if (!file.pulls.empty())
-        out.add(power_chart(file, system));
+        out.add(power_chart(file, units));
     paper::Points seen;
     for (const Evidence& one : view.facts.verdict.evidence)
         if (one.seen >= kSeen)
@@ -240,7 +240,7 @@ void write_changes(const ReportView& view, paper::Paper& out) {
         if (i > 0)
             for (const Difference& one :
                  differences(view.project().revisions.at(steps[i - 1].revision).assembly, revision.assembly))
-                changed += (changed.empty() ? "" : "; ") + in_words(one, view.asked.system);
+                changed += (changed.empty() ? "" : "; ") + in_words(one, view.asked.units);
         table.rows.push_back({view.project().revision_label(steps[i].revision), revision.reason, changed,
                               steps[i].predicted ? fmt::format("{:.0f}", *steps[i].predicted) : "–",
                               steps[i].measured ? fmt::format("{:.0f}", *steps[i].measured) : "–"});

@@ -12,8 +12,8 @@ struct ReportView {
     const ReportAsked& asked;
     const Project& project() const { return input.of.project; }
     const Revision& revision() const { return project().revisions.at(input.of.revision); }
-    std::string text(const MeasuredText& told) const { return told.in_words(asked.system); }
-    std::string text(Quantity quantity, double si) const { return quantity_text(quantity, si, asked.system); }
+    std::string text(const MeasuredText& told) const { return told.in_words(asked.units); }
+    std::string text(Quantity quantity, double si) const { return quantity_text(quantity, si, asked.units); }
 };
 
 void write_answer(const ReportView& view, paper::Paper& out);

@@ -18,11 +18,11 @@ struct MetricUnit {
     std::string name;
 };
 
-MetricUnit unit_of_metric(Metric metric, UnitSystem system) {
+MetricUnit unit_of_metric(Metric metric, const UnitChoice& units) {
     const Quantity quantity = quantity_of(metric);
     if (quantity == Quantity::Count)
         return {info(metric).to_unit, std::string(info(metric).unit)};
-    const Unit unit = unit_of(quantity, system);
+    const Unit unit = unit_of(quantity, units);
     return {1 / unit.to_si, std::string(unit.name)};
 }
 
@@ -67,8 +67,8 @@ void add_pulls(const std::vector<PullCase>& pulls, const std::string& of, paper:
 
 paper::Chart metric_chart(Metric metric, const std::vector<SpeedMetrics>& rows,
                           const std::vector<SpeedMetrics>* measured, const LimitsInForce& limits,
-                          double low_speed_duration_change_deg, UnitSystem system) {
-    const MetricUnit unit = unit_of_metric(metric, system);
+                          double low_speed_duration_change_deg, const UnitChoice& units) {
+    const MetricUnit unit = unit_of_metric(metric, units);
     paper::Chart out{fmt::format("{} by speed", info(metric).label),
                      "crank speed, rev/min",
                      axis(info(metric).label, unit.name),
@@ -92,8 +92,8 @@ paper::Chart metric_chart(Metric metric, const std::vector<SpeedMetrics>& rows,
 }
 
 paper::Chart lift_chart(const Sweep& swept, const std::vector<double>& rigid_m, const RigRun* run,
-                        double speed_rpm, UnitSystem system) {
-    const Unit unit = unit_of(Quantity::Length, system);
+                        double speed_rpm, const UnitChoice& units) {
+    const Unit unit = unit_of(Quantity::Length, units);
     paper::Chart out{"", "crank angle from the nose, deg", fmt::format("lift, {}", unit.name), {}};
     const auto nearest = std::ranges::min_element(
         swept.motions, {}, [&](const auto& motion) { return std::abs(motion->speed_rpm - speed_rpm); });
@@ -113,8 +113,8 @@ paper::Chart lift_chart(const Sweep& swept, const std::vector<double>& rigid_m, 
     return out;
 }
 
-paper::Chart power_chart(const CaseFile& file, UnitSystem system) {
-    const Unit unit = unit_of(Quantity::Power, system);
+paper::Chart power_chart(const CaseFile& file, const UnitChoice& units) {
+    const Unit unit = unit_of(Quantity::Power, units);
     paper::Chart out{"Power on the dyno", "engine speed, rev/min", fmt::format("power, {}", unit.name), {}};
     add_pulls(file.pulls, file.state, paper::Pen::Firm, 1 / unit.to_si, out);
     add_pulls(file.pulls_before, file.changes ? file.changes->from : "before", paper::Pen::Dashed,
