@@ -12,6 +12,7 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QLineEdit>
+#include <QPrinter>
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QTabWidget>
@@ -77,6 +78,11 @@ class Fixture {
             [this] {
                 const QString path = ask("open_files", next_path);
                 return path.isEmpty() ? QStringList() : path.split(QLatin1Char('\n'));
+            },
+            [this](QPrinter& printer) {
+                asked.push_back("choose_printer");
+                printer.setOutputFileName(print_to);
+                return !print_to.isEmpty();
             }};
         window = std::make_unique<MainWindow>(options);
         window->uncertainty().set_automatic(false); // seconds of work that few tests are about
@@ -150,6 +156,7 @@ class Fixture {
 
     std::unique_ptr<MainWindow> window;
     QString next_path, next_words;
+    QString print_to; ///< file for what is printed; "": nothing is
     Unsaved unsaved = Unsaved::Cancel;
     QList<QByteArray> asked;
 
@@ -201,22 +208,25 @@ class ProjectFixture : public Fixture {
 };
 
 // Presses a button of the dialogue when it comes; the test fails if it never came.
-struct Press {
+class Press {
+  public:
     bool came = false;
-    Press(const char* dialog, std::function<void(QDialog*)> act) {
-        auto* timer = new QTimer(qApp);
-        QObject::connect(timer, &QTimer::timeout, timer, [this, timer, dialog, act] {
+    Press(const QString& dialog, std::function<void(QDialog*)> act) {
+        QObject::connect(&timer_, &QTimer::timeout, &timer_, [this, dialog, act] {
             for (QWidget* top : QApplication::topLevelWidgets())
                 if (auto* found = qobject_cast<QDialog*>(top);
-                    found && found->isVisible() && found->objectName() == QLatin1String(dialog)) {
+                    found && found->isVisible() && found->objectName() == dialog) {
                     came = true;
-                    timer->deleteLater();
+                    timer_.stop();
                     act(found);
                     return;
                 }
         });
-        timer->start(10);
+        timer_.start(10);
     }
+
+  private:
+    QTimer timer_;
 };
 
 } // namespace bathmos::test

@@ -3,7 +3,13 @@
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
+#include "app/widgets/table_copy.h"
 #include "app_fixture.h"
+
+#include <QClipboard>
+#include <QHeaderView>
+#include <QListWidget>
+#include <QTreeWidget>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -94,6 +100,28 @@ class TestWidgets : public QObject {
         QCOMPARE(table.as_text(), QStringLiteral("a\tb mm\n0\t1\n10\t11\n"));
         table.setRangeSelected(QTableWidgetSelectionRange(0, 1, 1, 1), true);
         QCOMPARE(table.as_text(), QStringLiteral("1\n11\n"));
+    }
+
+    void any_table_or_tree_is_copied_as_it_is_seen() {
+        QTreeWidget tree;
+        tree.setColumnCount(3);
+        tree.setHeaderLabels({"name", "hidden", "limit"});
+        auto* first = new QTreeWidgetItem(&tree, {"r1", "x", "7969"});
+        new QTreeWidgetItem(first, {"r2", "x", "8556"});
+        new QTreeWidgetItem(&tree, {"r3", "x", "8600"});
+        tree.hideColumn(1);
+        tree.header()->moveSection(2, 0);
+        QCOMPARE(table_text(tree), QStringLiteral("limit\tname\n7969\tr1\n8556\tr2\n8600\tr3\n"));
+        tree.topLevelItem(1)->setHidden(true);
+        QCOMPARE(table_text(tree), QStringLiteral("limit\tname\n7969\tr1\n8556\tr2\n"));
+        TableCopy copies(&tree);
+        tree.setCurrentItem(first);
+        tree.show();
+        QTest::keyClick(&tree, Qt::Key_C, Qt::ControlModifier);
+        QCOMPARE(QApplication::clipboard()->text(), QStringLiteral("7969\tr1\n")); // the chosen line
+        QListWidget list;
+        list.addItems({"one", "two"});
+        QCOMPARE(table_text(list), QStringLiteral("one\ntwo\n"));
     }
 
     void long_text_wraps_within_what_is_seen() {

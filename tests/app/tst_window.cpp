@@ -121,7 +121,7 @@ class TestWindow : public QObject {
     // Everything that takes the keyboard has a name for those who cannot see it, and Tab reaches it.
     void all_that_takes_focus_is_named_and_reachable_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"train", "lobe", "motion", "rig", "dyno", "verdict"})
+        for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
             QTest::newRow(name) << QStringLiteral("station_") + QLatin1String(name);
     }
     void all_that_takes_focus_is_named_and_reachable() {

@@ -4,9 +4,11 @@
 #include "app/shell/window_memory.h"
 #include "app/widgets/remembered.h"
 
+#include <QHeaderView>
 #include <QMenu>
 #include <QMenuBar>
 #include <QSplitter>
+#include <QTableView>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -93,6 +95,22 @@ class TstWindowMemory : public QObject {
         }
         MainWindow window(remembering());
         QCOMPARE(of_log(window)->saveState(), dragged);
+    }
+
+    void columns_are_as_wide_as_they_were_dragged() {
+        const auto of_shelf = [](MainWindow& window) {
+            return find_in<QTableView>(window, QStringLiteral("shelf_list"))->horizontalHeader();
+        };
+        int wide = 0;
+        {
+            MainWindow window(remembering());
+            window.show();
+            wide = of_shelf(window)->sectionSize(0) + 37;
+            of_shelf(window)->resizeSection(0, wide);
+            QVERIFY(window.close());
+        }
+        MainWindow window(remembering());
+        QCOMPARE(of_shelf(window)->sectionSize(0), wide);
     }
 
     void settings_that_are_rubbish_change_nothing() {

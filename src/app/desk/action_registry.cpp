@@ -7,13 +7,24 @@ QAction* ActionRegistry::add(const QString& id, const QString& text, const QKeyS
     Q_ASSERT(!actions_.contains(id));
     auto* action = new QAction(text, this);
     action->setObjectName(id);
-    action->setShortcut(shortcut);
     action->setShortcutContext(Qt::WindowShortcut);
-    if (!shortcut.isEmpty())
-        action->setToolTip(QStringLiteral("%1 (%2)").arg(text, shortcut.toString(QKeySequence::NativeText)));
+    give(action, shortcut);
+    usual_.insert(id, shortcut);
     connect(action, &QAction::triggered, this, [run = std::move(run)] { run(); });
     actions_.insert(id, action);
     return action;
+}
+
+void ActionRegistry::set_own_keys(const QMap<QString, QKeySequence>& own) {
+    for (QAction* action : std::as_const(actions_))
+        give(action, own.value(action->objectName(), usual_.value(action->objectName())));
+}
+
+void ActionRegistry::give(QAction* action, const QKeySequence& keys) {
+    action->setShortcut(keys);
+    action->setToolTip(keys.isEmpty() ? QString()
+                                      : QStringLiteral("%1 (%2)").arg(
+                                            action->text(), keys.toString(QKeySequence::NativeText)));
 }
 
 void ActionRegistry::run(const QString& id) const {

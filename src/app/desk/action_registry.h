@@ -1,4 +1,5 @@
-// Every action of the window by its id: text, shortcut and what it does, in one place.
+// Every action of the window by its id: text, keys (the usual ones or the user's own) and what it does, in
+// one place.
 #pragma once
 
 #include <QAction>
@@ -21,8 +22,16 @@ class ActionRegistry : public QObject {
     void run(const QString& id) const;
     QList<QAction*> all() const { return actions_.values(); }
 
+    /// The keys that an action comes with.
+    QKeySequence usual_keys(const QString& id) const { return usual_.value(id); }
+    /// Own keys by id, instead of the usual ones; an empty sequence takes the keys away. Those that are not
+    /// named have their usual ones. An id that is not known is passed over.
+    void set_own_keys(const QMap<QString, QKeySequence>& own);
+
   private:
+    static void give(QAction* action, const QKeySequence& keys);
     QMap<QString, QAction*> actions_;
+    QMap<QString, QKeySequence> usual_;
 };
 
 } // namespace bathmos::app

@@ -26,7 +26,7 @@ class Background : public QObject {
     /// Stops what runs and starts this.
     void start(Work work, Ended ended) {
         work_.start(std::move(work),
-                    [ended = std::move(ended)](const std::string& failure) { ended(words(failure)); });
+                    [ended = std::move(ended)](const std::string& failure) { ended(phrase(failure)); });
     }
     /// Returns when the work has ended; nothing of it arrives any more.
     void stop() { work_.stop(); }

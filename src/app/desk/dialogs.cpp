@@ -1,14 +1,17 @@
 #include "app/desk/dialogs.h"
 
+#include <QCoreApplication>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QMessageBox>
+#include <QPrintDialog>
+#include <QPrinter>
 #include <QPushButton>
 
 namespace bathmos::app {
 
 Dialogs real_dialogs(QWidget* window) {
-    const auto tr = [](const char* text) { return QFileDialog::tr(text); };
+    const auto tr = [](const char* text) { return QCoreApplication::translate("Dialogs", text); };
     Dialogs out;
     const QString train_filter = tr("Train files (*.train.json);;All files (*)");
     const QString project_filter = tr("Projects (*.bathmos)");
@@ -93,6 +96,11 @@ Dialogs real_dialogs(QWidget* window) {
         return QFileDialog::getSaveFileName(
             window, tr("Export results"), proposed,
             tr("HDF5, all speeds (*.h5);;CSV, the motion at the cursor (*.csv)"));
+    };
+    out.choose_printer = [=](QPrinter& printer) {
+        QPrintDialog dialog(&printer, window);
+        dialog.setWindowTitle(tr("Print"));
+        return dialog.exec() == QDialog::Accepted;
     };
     return out;
 }

@@ -5,6 +5,7 @@
 #include <QStringList>
 #include <functional>
 
+class QPrinter;
 class QWidget;
 
 namespace bathmos::app {
@@ -29,9 +30,10 @@ struct Dialogs {
     std::function<QString(const QString& proposed)> save_file; ///< by the proposed name's ending
     std::function<QString()> open_pull;                        ///< of a dyno
     std::function<QString()> open_campaign;
-    std::function<QStringList()> open_sheets; ///< bench sheets, or files of a spring tester
-    std::function<QString()> open_logger;     ///< time and crank speed
-    std::function<QStringList()> open_files;  ///< photos and other files to keep
+    std::function<QStringList()> open_sheets;      ///< bench sheets, or files of a spring tester
+    std::function<QString()> open_logger;          ///< time and crank speed
+    std::function<QStringList()> open_files;       ///< photos and other files to keep
+    std::function<bool(QPrinter&)> choose_printer; ///< and how: false for not at all
 };
 
 /// The real ones, over a window.

@@ -47,10 +47,10 @@ bool Document::attempt(const std::function<void()>& edit, const QString& said) {
         edit();
         return true;
     } catch (const io::FileChanged& error) {
-        tell_refused(words(error.what()), said);
+        tell_refused(phrase(error.what()), said);
         emit copy_advised();
     } catch (const std::exception& error) { // InputError, or what nobody foresaw: the project stays as it is
-        tell_refused(words(error.what()), said);
+        tell_refused(phrase(error.what()), said);
     }
     return false;
 }
@@ -66,11 +66,11 @@ QString Document::file() const {
 
 void Document::open(const QString& path) {
     if (const std::string trouble = session_.open(native(path)); !trouble.empty())
-        emit refused(words(trouble));
+        emit refused(phrase(trouble));
 }
 void Document::set_new(const Train& train) {
     if (const std::string trouble = session_.set_new(train); !trouble.empty())
-        emit refused(words(trouble));
+        emit refused(phrase(trouble));
 }
 void Document::keep_as(const QString& path) {
     session_.keep_as(native(path));
@@ -205,10 +205,10 @@ void Document::note_prediction(const Prediction& prediction) {
     try {
         session_.note_prediction(prediction);
     } catch (const io::FileChanged& error) { // no edit of anybody's: nothing to put back
-        emit refused(words(error.what()));
+        emit refused(phrase(error.what()));
         emit copy_advised();
     } catch (const std::exception& error) {
-        emit refused(words(error.what()));
+        emit refused(phrase(error.what()));
     }
 }
 

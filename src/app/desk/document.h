@@ -2,6 +2,7 @@
 // nothing itself.
 #pragma once
 
+#include "app/text/words.h"
 #include "session/project/project_session.h"
 
 #include <QObject>
@@ -28,7 +29,7 @@ class Document : public QObject {
     bool draft() const { return session_.draft(); }
     bool modified() const { return session_.modified(); }
     QString file() const;
-    QString read_only_why() const { return QString::fromStdString(session_.read_only_why()); }
+    QString read_only_why() const { return phrase(session_.read_only_why()); }
     /// Throw InputError; the document is then unchanged.
     void open(const QString& path);
     void set_new(const Train& train);
@@ -79,8 +80,8 @@ class Document : public QObject {
     void edit(const Train& next, const QString& what, const QString& merge_key = {});
     void edit(const Assembly& next, const QString& what, const QString& merge_key = {});
     bool can_undo() const { return !session_.undo_text().empty(); }
-    QString undo_text() const { return QString::fromStdString(session_.undo_text()); }
-    QString redo_text() const { return QString::fromStdString(session_.redo_text()); }
+    QString undo_text() const { return phrase(session_.undo_text()); }
+    QString redo_text() const { return phrase(session_.redo_text()); }
     void undo();
     void redo();
     Id add_part(const Part& part); ///< 0 where it was not kept

@@ -85,7 +85,7 @@ bool DynoSession::relabel() {
 void DynoSession::take(session::AnalysedStates analysed) {
     states_ = std::move(analysed.states);
     relabel();
-    trouble_ = words(analysed.trouble);
+    trouble_ = phrase(analysed.trouble);
     choose_usual();
     emit changed();
 }

@@ -22,6 +22,9 @@ class Station : public QWidget {
     /// Navigates to a location of the station that a link names after the station's own name:
     /// "metric/loft_mm" of "rig/metric/loft_mm". An unknown location changes nothing.
     virtual void navigate(const QString& location) { Q_UNUSED(location) }
+    /// What is chosen, as the lexicon has it: "metric/loft_mm", "cause/surge", "rule/coil_bind"; "" for
+    /// nothing.
+    virtual QString subject() const { return {}; }
     /// Files that somebody dropped and that belong here.
     virtual void take_files(const QStringList& paths) { Q_UNUSED(paths) }
     /// Stops slow work that the station runs itself.

@@ -1,4 +1,5 @@
 #include "app/desk/what_if.h"
+#include "app/text/words.h"
 
 #include "core/train/train_check.h"
 #include "core/verdict/changes.h"
@@ -59,7 +60,7 @@ void WhatIf::next() {
 
 void WhatIf::compute(const Train& train) {
     const auto problems = check_train(train);
-    problem_ = problems.empty() ? QString() : QString::fromStdString(problems.front().sentence());
+    problem_ = problems.empty() ? QString() : phrase(problems.front().sentence());
     if (!problem_.isEmpty()) {
         work_.stop();
         limit_.reset();
@@ -122,7 +123,7 @@ QString WhatIf::opposed() const {
     if (!opposite_moves(force, onset))
         return {};
     const auto moved = [](double by) {
-        return tr("%1 %2").arg(std::abs(by), 0, 'f', 0).arg(by > 0 ? tr("higher") : tr("lower"));
+        return tr("%1 %2").arg(fixed(std::abs(by), 0)).arg(by > 0 ? tr("higher") : tr("lower"));
     };
     return tr("limit by contact loss %1, onset %2").arg(moved(force), moved(onset));
 }

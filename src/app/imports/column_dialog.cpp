@@ -114,7 +114,7 @@ void ColumnDialog::check() {
     try {
         found = look();
     } catch (const InputError& error) {
-        problem_ = words(error.what());
+        problem_ = phrase(error.what());
     }
     words_->setText(problem_.isEmpty() ? found : QStringLiteral("■ ") + problem_);
     accept_->setEnabled(problem_.isEmpty());

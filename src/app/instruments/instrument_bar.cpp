@@ -146,12 +146,12 @@ void InstrumentBar::start_standin() {
 
 QString InstrumentBar::shown(const instrument::LineReading& reading) const {
     if (reading.state != instrument::LineState::Value)
-        return QStringLiteral("▲ %1").arg(words(reading.why));
+        return QStringLiteral("▲ %1").arg(phrase(reading.why));
     QStringList out;
     const auto& channels = link_.setup().channels;
     for (std::size_t i = 0; i < reading.values_si.size(); ++i)
         out << QStringLiteral("%1 %2 %3")
-                   .arg(words(channels[i].label),
+                   .arg(phrase(channels[i].label),
                         reading.values_si[i] ? units_.typed(channels[i].quantity, *reading.values_si[i])
                                              : QStringLiteral("–"),
                         units_.unit_name(channels[i].quantity));
@@ -199,7 +199,7 @@ std::vector<InstrumentValue> InstrumentBar::read_now() {
     }
     const instrument::LineReading& reading = *link_.latest();
     if (reading.state != instrument::LineState::Value) {
-        emit message(tr("Nothing was taken: %1.").arg(words(reading.why)));
+        emit message(tr("Nothing was taken: %1.").arg(phrase(reading.why)));
         return {};
     }
     std::vector<InstrumentValue> out;

@@ -83,11 +83,13 @@ QWidget* InstrumentDialog::make_place(const InstrumentSetup& setup) {
     place_->addRow(tr("Name"), name_);
     where_ = new QComboBox;
     where_->setObjectName(QStringLiteral("instrument_where"));
+    where_->setAccessibleName(tr("Line"));
     where_->addItems({tr("serial port"), tr("network")});
     where_->setCurrentIndex(setup.network ? kNetwork : kSerial);
     place_->addRow(tr("Line"), where_);
     port_ = new QComboBox;
     port_->setObjectName(QStringLiteral("instrument_port"));
+    port_->setAccessibleName(tr("Port"));
     port_->setEditable(true);
     for (const QSerialPortInfo& one : QSerialPortInfo::availablePorts())
         port_->addItem(one.systemLocation());
@@ -95,6 +97,7 @@ QWidget* InstrumentDialog::make_place(const InstrumentSetup& setup) {
     place_->addRow(tr("Port"), port_);
     baud_ = new QComboBox;
     baud_->setObjectName(QStringLiteral("instrument_baud"));
+    baud_->setAccessibleName(tr("Bits a second"));
     for (const int rate : {1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200})
         baud_->addItem(QString::number(rate), rate);
     baud_->setCurrentIndex(std::max(0, baud_->findData(setup.baud)));
@@ -277,11 +280,11 @@ void InstrumentDialog::look() {
     QStringList out;
     for (std::size_t i = 0; i < reading.values_si.size(); ++i)
         if (reading.values_si[i])
-            out << QStringLiteral("%1 %2").arg(words(all[i].label),
+            out << QStringLiteral("%1 %2").arg(phrase(all[i].label),
                                                units_.text(all[i].quantity, *reading.values_si[i]));
     reads_->setText(reading.state == instrument::LineState::Value
                         ? tr("reads: %1").arg(out.join(QStringLiteral(", ")))
-                        : QStringLiteral("▲ %1").arg(words(reading.why)));
+                        : QStringLiteral("▲ %1").arg(phrase(reading.why)));
 }
 
 } // namespace bathmos::app

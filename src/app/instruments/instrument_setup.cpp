@@ -24,7 +24,7 @@ QJsonObject json_of(const InstrumentSetup& setup) {
         QJsonArray feeds;
         for (const std::string& key : one.feeds)
             feeds.append(words(key));
-        channels.append(QJsonObject{{"label", words(one.label)},
+        channels.append(QJsonObject{{"label", phrase(one.label)},
                                     {"quantity", static_cast<int>(one.quantity)},
                                     {"before", words(one.before)},
                                     {"unit", words(one.unit)},

@@ -1,4 +1,5 @@
 #include "app/plot/map_plot.h"
+#include "app/text/words.h"
 
 #include <QKeyEvent>
 #include <cmath>
@@ -106,8 +107,7 @@ double MapPlot::value_at(double angle, double speed) const {
 
 QString MapPlot::reading(double x, double y) const {
     return tr("%1° crank, %2 rev/min\n%3  %4")
-        .arg(QString::number(x, 'f', 1), QString::number(y, 'f', 0), label_,
-             QString::number(value_at(x, y), 'g', 3));
+        .arg(fixed(x, 1), fixed(y, 0), label_, digits(value_at(x, y), 3));
 }
 
 } // namespace bathmos::app

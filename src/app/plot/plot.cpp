@@ -1,5 +1,9 @@
 #include "app/plot/plot.h"
 
+#include "app/plot/plot_face.h"
+#include "app/text/words.h"
+
+#include <QAccessible>
 #include <QApplication>
 #include <QClipboard>
 #include <QFile>
@@ -29,6 +33,7 @@ Qt::PenStyle style_of(Stroke stroke) {
 Plot::Plot(Theme& theme, const QString& name, QWidget* parent)
     : QWidget(parent), theme_(theme), name_(name), canvas_(new QCustomPlot(this)),
       band_(new QRubberBand(QRubberBand::Rectangle, canvas_)) {
+    give_plots_a_face();
     setObjectName(name);
     setAccessibleName(name);
     setFocusPolicy(Qt::StrongFocus);
@@ -40,6 +45,8 @@ Plot::Plot(Theme& theme, const QString& name, QWidget* parent)
     canvas_->setMouseTracking(true);
     canvas_->installEventFilter(this);
     canvas_->setPlottingHint(QCP::phFastPolylines);
+    if (QLocale().decimalPoint() == QStringLiteral(","))
+        canvas_->setLocale(QLocale()); // numbers at the axes
     canvas_->axisRect()->setupFullAxesBox();
     canvas_->axisRect()->setMinimumMargins(QMargins(66, 2, 14, 24));
     canvas_->addLayer(QStringLiteral("cursor"), canvas_->layer(QStringLiteral("overlay")),
@@ -241,6 +248,10 @@ void Plot::set_cursor(double x) {
     cursor_line_->setVisible(true);
     cursor_line_->point1->setCoords(x, 0);
     cursor_line_->point2->setCoords(x, 1);
+    if (hasFocus() && QAccessible::isActive()) {
+        QAccessibleEvent moved(this, QAccessible::DescriptionChanged);
+        QAccessible::updateAccessibility(&moved);
+    }
     canvas_->layer(QStringLiteral("cursor"))->replot(); // its own buffer: far cheaper than a whole redraw
 }
 
@@ -304,14 +315,14 @@ QString Plot::table() const {
     std::sort(keys.begin(), keys.end());
     keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
     for (double key : keys) {
-        out += QLatin1Char('\n') + QString::number(key, 'g', 8);
+        out += QLatin1Char('\n') + digits(key, 8);
         for (const Curve& curve : curves_) {
             if (curve.graph->data()->isEmpty())
                 continue;
             const auto found = curve.graph->data()->findBegin(key, false);
             const bool here = found != curve.graph->data()->constEnd() && found->key == key;
             out += QLatin1Char('\t') +
-                   (here && std::isfinite(found->value) ? QString::number(found->value, 'g', 8) : QString());
+                   (here && std::isfinite(found->value) ? digits(found->value, 8) : QString());
         }
     }
     return out + QLatin1Char('\n');
@@ -346,8 +357,16 @@ QPointF Plot::pixel_of(double x, double y) const {
                                        static_cast<int>(std::lround(canvas_->yAxis->coordToPixel(y)))));
 }
 
+QString Plot::spoken() const {
+    const double middle = canvas_->yAxis->range().center();
+    QString text = cursor_line_->visible() ? reading(cursor_, middle) : tr("no cursor in %1").arg(x_label_);
+    if (!note_text_.isEmpty())
+        text += QLatin1Char('\n') + note_text_;
+    return text.replace(QLatin1Char('\n'), QStringLiteral("; "));
+}
+
 QString Plot::reading(double x, double y) const {
-    QString text = QStringLiteral("%1  %2").arg(x_label_, QString::number(x, 'f', 1));
+    QString text = QStringLiteral("%1  %2").arg(x_label_, fixed(x, 1));
     bool any = false;
     for (const Curve& curve : curves_) {
         const auto shown = curve.graph->data();
@@ -360,10 +379,10 @@ QString Plot::reading(double x, double y) const {
         const double span = after->key - before->key;
         const double share = span > 0 ? (x - before->key) / span : 0;
         const double value = before->value + share * (after->value - before->value);
-        text += QStringLiteral("\n%1  %2").arg(curve.graph->name(), QString::number(value, 'g', 4));
+        text += QStringLiteral("\n%1  %2").arg(curve.graph->name(), digits(value, 4));
         any = true;
     }
-    return any ? text : text + QStringLiteral("\n%1  %2").arg(y_label_, QString::number(y, 'g', 4));
+    return any ? text : text + QStringLiteral("\n%1  %2").arg(y_label_, digits(y, 4));
 }
 
 bool Plot::eventFilter(QObject* watched, QEvent* event) {

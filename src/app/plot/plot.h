@@ -66,6 +66,8 @@ class Plot : public QWidget {
     QVector<QPointF> points(int curve) const;
     bool is_faded(int curve) const;
     QString note() const { return note_text_; }
+    /// What stands at the cursor, in one line of words, for a screen reader.
+    QString spoken() const;
     /// All curves as a table: x and one column a curve, tab-separated.
     QString table() const;
     /// By the file's ending: png, svg, pdf or csv. False if it could not be written.

@@ -177,9 +177,9 @@ QString BuildBar::finding_words() const {
         if (found.waiver == 0)
             ++count[static_cast<int>(found.finding.severity)];
     QString out;
-    const std::pair<Severity, QString> signs[] = {{Severity::Stop, QStringLiteral(" ■ %1 stop")},
-                                                  {Severity::Warn, QStringLiteral(" ▲ %1 warn")},
-                                                  {Severity::Note, QStringLiteral(" ○ %1 note")}};
+    const std::pair<Severity, QString> signs[] = {{Severity::Stop, tr(" ■ %1 stop")},
+                                                  {Severity::Warn, tr(" ▲ %1 warn")},
+                                                  {Severity::Note, tr(" ○ %1 note")}};
     for (const auto& [severity, sign] : signs)
         if (const int n = count[static_cast<int>(severity)])
             out += sign.arg(n);
@@ -203,9 +203,8 @@ void BuildBar::refresh() {
     state_->setText(state);
     name_->setToolTip(name_->text());
     state_->setToolTip(state + QLatin1Char('\n') + d.path());
-    limits_->setText(tr("limits: %1…").arg(QString::fromStdString(d.limits().name)));
-    limits_->setAccessibleName(
-        tr("Limits in force: %1. Choose others").arg(QString::fromStdString(d.limits().name)));
+    limits_->setText(tr("limits: %1…").arg(phrase(d.limits().name)));
+    limits_->setAccessibleName(tr("Limits in force: %1. Choose others").arg(phrase(d.limits().name)));
     limits_->setToolTip(
         tr("What counts as a limit, and the lift at which duration is checked (Ctrl+Shift+L)"));
     limits_->setEnabled(d.has_train());
@@ -220,11 +219,11 @@ void BuildBar::refresh() {
     if (context_.sweep.state() == SweepRunner::State::Failed)
         verdict = tr("■ %1").arg(context_.sweep.failure());
     else if (summary && summary->limit.speed_rpm)
-        verdict = tr("limit %1%2, %3%4")
-                      .arg(running && !old ? tr("about ") : QString())
-                      .arg(speed_text(summary->limit.speed_rpm))
-                      .arg(QString::fromUtf8(info(summary->limit.first->metric).label.data()).toLower(),
-                           old ? tr(" (old)") : QString());
+        verdict =
+            tr("limit %1%2, %3%4")
+                .arg(running && !old ? tr("about ") : QString())
+                .arg(speed_text(summary->limit.speed_rpm))
+                .arg(lower_phrase(info(summary->limit.first->metric).label), old ? tr(" (old)") : QString());
     else if (summary)
         verdict = tr("no limit in range%1").arg(old ? tr(" (old)") : QString());
     if (summary && !d.stops().empty())

@@ -25,13 +25,13 @@ QString tr(const char* text) {
 
 // "7959 duration change", and whether it is old.
 QString named_speed(double rpm, Metric metric, bool old) {
-    const QString name = QString::fromUtf8(info(metric).label.data()).toLower();
+    const QString name = lower_phrase(info(metric).label);
     return speed_text(rpm) + QLatin1Char(' ') + name + (old ? tr(" (old)") : QString());
 }
 
 // "+273", "−72"
 QString signed_speed(double rpm) {
-    return (rpm < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(rpm), 'f', 0);
+    return (rpm < 0 ? QStringLiteral("−") : QStringLiteral("+")) + fixed(std::abs(rpm), 0);
 }
 
 // Why a band is as wide or as narrow as it is.
@@ -72,7 +72,7 @@ class Collector {
         out_.high_rpm = in_.sweep.range().last_rpm;
         for (const StripMark& mark : out_.marks)
             out_.high_rpm = std::max(out_.high_rpm, mark.speed_rpm);
-        out_.agreement = words(agreement_in_words(claims_));
+        out_.agreement = phrase(agreement_in_words(claims_));
         return std::move(out_);
     }
 

@@ -10,7 +10,7 @@ bool GuardedApplication::notify(QObject* receiver, QEvent* event) {
     } catch (const std::bad_alloc&) {
         emit fault(tr("There is not enough memory for this; nothing was changed."));
     } catch (const std::exception& error) {
-        emit fault(tr("This could not be done: %1").arg(words(error.what())));
+        emit fault(tr("This could not be done: %1").arg(phrase(error.what())));
     }
     return false;
 }

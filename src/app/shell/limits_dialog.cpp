@@ -18,7 +18,7 @@
 namespace bathmos::app {
 
 namespace {
-const char* const kOwn = "as chosen here";
+const char* const kOwn = "as chosen here"; // in records
 } // namespace
 
 LimitsDialog::LimitsDialog(const LimitSet& now, const Project& project, const DisplayUnits& units,
@@ -34,7 +34,7 @@ LimitsDialog::LimitsDialog(const LimitSet& now, const Project& project, const Di
     name_->setAccessibleName(tr("Set of limits"));
     for (const NamedLimits& named : named_limits())
         name_->addItem(words(named.set.name));
-    name_->addItem(tr(kOwn));
+    name_->addItem(tr("as chosen here"));
     form->addRow(tr("Set"), name_);
     note_->setWordWrap(true);
     form->addRow(QString(), note_);
@@ -93,7 +93,7 @@ QDoubleSpinBox* LimitsDialog::number_box(const QString& name, const QString& lab
 }
 
 void LimitsDialog::add_row(QGridLayout* grid, int row, const Limit& usual) {
-    const QString label = words(info(usual.metric).label), key = words(usual.key);
+    const QString label = phrase(info(usual.metric).label), key = words(usual.key);
     Row made{usual, new QCheckBox(label), nullptr, nullptr};
     made.counts->setObjectName(QStringLiteral("limits_counts_") + key);
     connect(made.counts, &QCheckBox::toggled, this, &LimitsDialog::check);
@@ -184,7 +184,7 @@ void LimitsDialog::check() {
     const LimitSet set = chosen();
     const NamedLimits* named = find_named_limits(set.name);
     name_->setCurrentText(words(set.name));
-    note_->setText(named ? words(named->note) : tr("Numbers of your own."));
+    note_->setText(named ? phrase(named->note) : tr("Numbers of your own."));
     for (const Row& row : rows_) {
         row.above->setEnabled(row.counts->isChecked());
         if (row.below)
@@ -194,7 +194,7 @@ void LimitsDialog::check() {
     try {
         in_force(set);
     } catch (const InputError& error) {
-        trouble = words(error.what());
+        trouble = phrase(error.what());
     }
     if (trouble.isEmpty() && reason().isEmpty())
         trouble = tr("Say why, in a word or two.");

@@ -1,6 +1,9 @@
 #include "app/shell/main_window.h"
+#include "app/text/words.h"
 
 #include "app/desk/station.h"
+#include "app/help/help_beside.h"
+#include "app/help/help_panel.h"
 #include "app/shell/claims.h"
 #include "app/shell/file_drop.h"
 #include "app/shell/limits_dialog.h"
@@ -15,7 +18,7 @@
 #include "app/stations/rig/rig_station.h"
 #include "app/stations/train/train_station.h"
 #include "app/stations/verdict/verdict_station.h"
-#include "app/widgets/remembered.h"
+#include "app/widgets/table_copy.h"
 #include "io/file/safe_file.h"
 #include "io/result/result_h5.h"
 #include "io/result/result_text.h"
@@ -23,16 +26,14 @@
 
 #include <QApplication>
 #include <QButtonGroup>
-#include <QCloseEvent>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMenuBar>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QStackedWidget>
 #include <QStandardPaths>
-#include <QTextBrowser>
-#include <QTextDocument>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -60,9 +61,10 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
       what_if_(document_, sweep_, cursors_), uncertainty_(document_, sweep_) {
     dialogs_ = options.dialogs ? *options.dialogs : real_dialogs(this);
     static const Look desktop = look_of(QGuiApplication::palette()); // before it is ours
-    theme_.set_look(options.remember ? desktop : Look::Light);
+    desktop_ = options.remember ? desktop : Look::Light;
+    theme_.set_look(desktop_);
     resize(1280, 800);
-    make_layout();
+    make_layout(options);
     make_stations();
     make_actions();
     make_menu();
@@ -96,6 +98,7 @@ MainWindow::MainWindow(const WindowOptions& options, QWidget* parent)
     offer_recovery();
     open_left_behind_ = options.open_left_behind;
     actions_.find(QStringLiteral("open_left_behind"))->setVisible(static_cast<bool>(open_left_behind_));
+    new TableCopy(this);
     new FileDrop(this, [this](const QStringList& paths) { take_files(paths); });
     log_path_ = options.log;
     demo_from_ = options.demo;
@@ -124,14 +127,13 @@ MainWindow::~MainWindow() {
     delete takeCentralWidget();
 }
 
-void MainWindow::make_layout() {
+void MainWindow::make_layout(const WindowOptions& options) {
     auto* page = new QWidget;
     auto* across = new QHBoxLayout(page);
     across->setContentsMargins(0, 0, 0, 0);
     across->setSpacing(0);
     auto* rail = new QWidget;
     rail->setObjectName(QStringLiteral("rail"));
-    rail->setFixedWidth(kRailWidth);
     rail_ = new QVBoxLayout(rail);
     rail_->setContentsMargins(6, 10, 6, 6);
     rail_->addStretch();
@@ -161,25 +163,22 @@ void MainWindow::make_layout() {
     words->addWidget(close);
     message_bar_->hide();
     middle->addWidget(message_bar_);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(0);
     stack_ = new Stations;
-    help_ = new QTextBrowser;
-    help_->setObjectName(QStringLiteral("help"));
-    help_->setAccessibleName(tr("Help for this station"));
+    help_ = new HelpPanel(theme_);
+    help_->set_language(options.language);
     help_->setFixedWidth(kHelpWidth);
-    help_->setOpenLinks(false);
-    connect(help_, &QTextBrowser::anchorClicked, this, [this](const QUrl& url) {
-        if (url.scheme() == QStringLiteral("page"))
-            show_page(url.path(), url.fragment());
-    });
     help_->hide();
-    row->addWidget(stack_, 1);
-    row->addWidget(help_);
-    middle->addLayout(row, 1);
+    middle->addWidget(new HelpBeside(stack_, help_), 1);
     strip_ = new ThresholdStrip(theme_, cursors_);
     middle->addWidget(strip_);
-    setCentralWidget(page);
+    auto* room =
+        new QScrollArea; // where the screen is smaller than the page needs, all of it is still reached
+    room->setObjectName(QStringLiteral("page_room"));
+    room->setFrameShape(QFrame::NoFrame);
+    room->setFocusPolicy(Qt::NoFocus);
+    room->setWidgetResizable(true);
+    room->setWidget(page);
+    setCentralWidget(room);
 }
 
 void MainWindow::make_stations() {
@@ -211,7 +210,10 @@ void MainWindow::add_station(int number, Station* station) {
     button->setAccessibleName(station->title());
     button->setCheckable(true);
     button->setAutoRaise(true);
-    button->setFixedSize(kRailWidth - 12, 40);
+    button->setFixedHeight(40);
+    button->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    button->setMinimumWidth(
+        std::max(kRailWidth - 12, button->fontMetrics().horizontalAdvance(button->text()) + 10));
     rail_->insertWidget(rail_->count() - 1, button);
     rail_group_->addButton(button);
     const QString name = station->objectName();
@@ -263,10 +265,11 @@ void MainWindow::make_actions() {
     add("limits", tr("Limits in force…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_L),
         [this] { choose_limits(); });
     add("units", tr("Metric or inch"), QKeySequence(Qt::CTRL | Qt::Key_U), [this] { units_.toggle(); });
-    add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] {
-        theme_.set_look(theme_.look() == Look::Light ? Look::Dark : Look::Light);
-        look_chosen_ = true; // from now on not the desktop's
-    });
+    add("look", tr("Light or dark"), QKeySequence(Qt::CTRL | Qt::Key_L), [this] { toggle_look(); });
+    add("settings", tr("Settings, keys…"), QKeySequence(Qt::CTRL | Qt::Key_Comma),
+        [this] { change_settings(); });
+    add("print", tr("Print this station…"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_P),
+        [this] { print_station(); });
     add("strip", tr("Go to the threshold strip"), QKeySequence(Qt::CTRL | Qt::Key_T),
         [this] { strip_->setFocus(Qt::ShortcutFocusReason); });
     add("stop", tr("Stop what is running"), QKeySequence(Qt::CTRL | Qt::Key_Period), [this] {
@@ -291,8 +294,11 @@ void MainWindow::make_actions() {
     add("find", tr("Find an action, a word, help…"), QKeySequence(Qt::CTRL | Qt::Key_K), [this] { find(); });
     add("help", tr("Help for this station"), QKeySequence(Qt::Key_F1), [this] { toggle_help(); });
     add("physics", tr("Equations and sources"), QKeySequence(Qt::SHIFT | Qt::Key_F1),
-        [this] { show_page(QStringLiteral("physics"), {}); });
-    add("glossary", tr("Words"), {}, [this] { show_page(QStringLiteral("glossary"), {}); });
+        [this] { help_->show_page(QStringLiteral("physics")); });
+    add("explain", tr("What is this? The chosen metric, finding or cause"),
+        QKeySequence(Qt::CTRL | Qt::Key_F1),
+        [this] { help_->show_entry(static_cast<Station*>(stack_->currentWidget())->subject()); });
+    add("glossary", tr("Words"), {}, [this] { help_->show_page(QStringLiteral("glossary")); });
     const auto name_undo = [this] {
         const QString undo = document_.undo_text(), redo = document_.redo_text();
         actions_.find(QStringLiteral("undo"))
@@ -315,17 +321,18 @@ void MainWindow::make_menu() {
     QMenu* file = menuBar()->addMenu(tr("&File"));
     fill(file, {"new_train", "open_train", "open_left_behind", "keep_project", "save_copy", "import_rig",
                 "import_lobe", "import_pull", "export_results", "export_train", "export_folder",
-                "tell_others", "import_folder", "rescue", "quit"});
+                "tell_others", "import_folder", "rescue", "print", "quit"});
     recent_ = new QMenu(tr("Open last"), file);
     recent_->menuAction()->setObjectName(QStringLiteral("open_recent"));
     file->insertMenu(actions_.find(QStringLiteral("keep_project")), recent_);
     connect(recent_, &QMenu::aboutToShow, this, &MainWindow::fill_recent);
-    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "log_note", "limits"});
+    fill(menuBar()->addMenu(tr("&Edit")), {"undo", "redo", "log_note", "limits", "settings"});
     fill(menuBar()->addMenu(tr("&View")),
          {"go_station_train", "go_station_lobe", "go_station_bench", "go_station_motion", "go_station_plan",
           "go_station_rig", "go_station_dyno", "go_station_verdict", "go_station_log", "between", "strip",
           "units", "look", "stop"});
-    fill(menuBar()->addMenu(tr("&Help")), {"demo", "find", "help", "physics", "glossary", "log_file"});
+    fill(menuBar()->addMenu(tr("&Help")),
+         {"demo", "find", "help", "explain", "physics", "glossary", "log_file"});
 }
 
 bool MainWindow::open_train(const QString& path) {
@@ -371,27 +378,8 @@ void MainWindow::toggle_help() {
     help_->setVisible(help_->isHidden());
 }
 
-// Help of the station in front, then the ways to equations, sources and words.
 void MainWindow::show_help() {
-    help_->setHtml(static_cast<Station*>(stack_->currentWidget())->help() +
-                   tr("<p><a href=\"page:physics\">Equations and sources</a> (Shift+F1) · "
-                      "<a href=\"page:glossary\">Words</a></p>"));
-}
-
-// A page of the docs beside the station; `section` is the number of one, such as "7" of physics.md 7.
-void MainWindow::show_page(const QString& page, const QString& section) {
-    QFile file(QStringLiteral(":/docs/%1.md").arg(page));
-    if (!file.open(QIODevice::ReadOnly))
-        return;
-    // Made apart and then shown: written into the view, a table is laid out anew at each of its cells.
-    auto* text = new QTextDocument(help_->document()->parent()); // which takes the former one away
-    text->setDefaultFont(help_->document()->defaultFont());
-    text->setMarkdown(QString::fromUtf8(file.readAll()));
-    help_->setDocument(text);
-    help_->show();
-    if (!section.isEmpty())
-        help_->find(QStringLiteral("%1. ").arg(section), QTextDocument::FindCaseSensitively);
-    help_->ensureCursorVisible();
+    help_->show_help(static_cast<Station*>(stack_->currentWidget())->help());
 }
 
 void MainWindow::refresh_title() {
@@ -442,7 +430,7 @@ void MainWindow::export_results() {
             io::write_file(path.toStdString(),
                            io::motion_table(motions, sweep_.current().rigid_m, cursors_.speed_rpm()));
     } catch (const InputError& error) {
-        show_message(tr("The results were not exported. %1").arg(QString::fromStdString(error.what())));
+        show_message(tr("The results were not exported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -461,33 +449,6 @@ void MainWindow::tell_left_behind() {
     const QString told = message_bar_->isHidden() ? QString() : message() + QLatin1Char(' ');
     show_message(told + tr("A project without a name was left behind by an earlier run: File, Open what was "
                            "left behind. Nothing of it is lost meanwhile."));
-}
-
-void MainWindow::come_back() {
-    const QString station = restore_window(*this);
-    const QSettings settings = remembered();
-    if (settings.value(QStringLiteral("window/units")).toString() == QStringLiteral("inch"))
-        units_.set_system(UnitSystem::Inch);
-    if (const QString look = settings.value(QStringLiteral("window/look")).toString(); !look.isEmpty()) {
-        theme_.set_look(look == QStringLiteral("dark") ? Look::Dark : Look::Light);
-        look_chosen_ = true;
-    }
-    if (!station.isEmpty())
-        show_station(station);
-}
-
-void MainWindow::closeEvent(QCloseEvent* event) {
-    if (remember_) {
-        keep_window(*this, stack_->currentWidget()->objectName());
-        QSettings settings = remembered();
-        settings.setValue(QStringLiteral("window/units"), units_.system() == UnitSystem::Inch
-                                                              ? QStringLiteral("inch")
-                                                              : QStringLiteral("metric"));
-        if (look_chosen_)
-            settings.setValue(QStringLiteral("window/look"),
-                              theme_.look() == Look::Dark ? QStringLiteral("dark") : QStringLiteral("light"));
-    }
-    QMainWindow::closeEvent(event);
 }
 
 void MainWindow::fill_recent() {

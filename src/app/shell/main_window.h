@@ -5,6 +5,7 @@
 #include "app/desk/action_registry.h"
 #include "app/desk/context.h"
 #include "app/desk/dialogs.h"
+#include "app/settings/settings.h"
 #include "app/shell/build_bar.h"
 #include "app/shell/find_index.h"
 #include "app/shell/project_files.h"
@@ -19,13 +20,12 @@ class QLabel;
 class QMenu;
 class QPushButton;
 class QStackedWidget;
-class QTextBrowser;
 class QVBoxLayout;
 
 namespace bathmos::app {
 
+class HelpPanel;
 class Station;
-class DynoStation;
 class LobeStation;
 class DynoStation;
 class RigStation;
@@ -37,7 +37,8 @@ struct WindowOptions {
     std::function<void()> open_left_behind{};
     /// Where the demo is and where its copy goes; empty: beside the program, the user's data.
     QString demo{}, demo_folder{};
-    QString log{};         ///< path of the program's log; empty: there is none
+    QString log{};                           ///< path of the program's log; empty: there is none
+    QString language = QStringLiteral("en"); ///< of pages of help
     bool remember = false; ///< place, station, units, look and recent projects come back at the next start
 };
 
@@ -84,7 +85,7 @@ class MainWindow : public QMainWindow {
         return {theme_,   units_,       cursors_,    document_, sweep_,      rig_,
                 what_if_, uncertainty_, comparison_, dyno_,     calibration_};
     }
-    void make_layout();
+    void make_layout(const WindowOptions& options);
     void make_stations();
     void add_station(int number, Station* station);
     void make_actions();
@@ -103,12 +104,16 @@ class MainWindow : public QMainWindow {
     void choose_limits();
     void toggle_help();
     void show_help();
-    void show_page(const QString& page, const QString& section);
     void see_demo();
     void find();
     QVector<Findable> findables();
     void offer_recovery();
     void come_back();
+    void apply_settings();
+    void change_settings();
+    void keep_settings();
+    void toggle_look();
+    void print_station();
     void fill_recent();
 
     Theme theme_;
@@ -124,7 +129,9 @@ class MainWindow : public QMainWindow {
     CalibrationRunner calibration_{document_, rig_};
     ActionRegistry actions_;
     std::function<void()> open_left_behind_;
-    bool remember_ = false, look_chosen_ = false;
+    bool remember_ = false;
+    Settings settings_;
+    Look desktop_ = Look::Light; ///< the desktop's look
     QMenu* recent_ = nullptr;
     QString noted_; ///< among the recent projects
     Dialogs dialogs_;
@@ -140,7 +147,7 @@ class MainWindow : public QMainWindow {
     QWidget* message_bar_ = nullptr;
     QLabel* message_ = nullptr;
     QPushButton* save_copy_ = nullptr; ///< beside a message that advises it
-    QTextBrowser* help_ = nullptr;
+    HelpPanel* help_ = nullptr;
     LobeStation* lobe_station_ = nullptr;
     RigStation* rig_station_ = nullptr;
     DynoStation* dyno_station_ = nullptr;

@@ -1,18 +1,19 @@
 // What the window takes in: the demo, dropped files, imports; and finding things by name.
 #include "app/desk/station.h"
+#include "app/help/help_panel.h"
 #include "app/shell/demo_project.h"
 #include "app/shell/find_box.h"
 #include "app/shell/main_window.h"
 #include "app/stations/dyno/dyno_station.h"
 #include "app/stations/lobe/lobe_station.h"
 #include "app/stations/rig/rig_station.h"
+#include "app/text/words.h"
 #include "io/file/file_kind.h"
 
 #include <QAction>
 #include <QFile>
 #include <QFileInfo>
 #include <QStackedWidget>
-#include <QTextBrowser>
 #include <algorithm>
 
 namespace bathmos::app {
@@ -28,7 +29,7 @@ void MainWindow::see_demo() {
             !settled(files_.open_leaving(copy)))
             return;
     } catch (const InputError& error) {
-        return show_message(QString::fromStdString(error.what()));
+        return show_message(phrase(error.what()));
     }
     if (!tour_)
         tour_ = new Tour(
@@ -57,11 +58,14 @@ QVector<Findable> MainWindow::findables() {
     if (glossary.open(QIODevice::ReadOnly))
         for (Findable& word : words_of_glossary(QString::fromUtf8(glossary.readAll()))) {
             word.go = [this, term = word.title] {
-                show_page(QStringLiteral("glossary"), {});
+                help_->show_page(QStringLiteral("glossary"));
                 help_->find(term);
             };
             out.push_back(word);
         }
+    for (const LexiconEntry& entry : help_->lexicon())
+        out.push_back({Findable::Kind::Word, entry.title, tr("what it is, how it is seen, what is done"),
+                       entry.markdown, [this, key = entry.keys.value(0)] { help_->show_entry(key); }});
     for (int i = 0; i < stack_->count(); ++i) {
         auto* station = static_cast<Station*>(stack_->widget(i));
         for (Findable& piece : paragraphs_of_help(station->title(), station->help())) {
@@ -109,7 +113,7 @@ void MainWindow::take_files(const QStringList& paths) {
                 by_station[QStringLiteral("station_log")] << path;
             }
         } catch (const InputError& error) {
-            show_message(tr("The file was not taken. %1").arg(QString::fromStdString(error.what())));
+            show_message(tr("The file was not taken. %1").arg(phrase(error.what())));
         }
     for (const auto& [station, files] : by_station.toStdMap()) {
         if (!document_.has_train())

@@ -30,7 +30,7 @@ bool ProjectFiles::take(const QString& path) {
     try {
         document_.open(path);
     } catch (const InputError& error) {
-        emit message(tr("%1 was not opened. %2").arg(QFileInfo(path).fileName(), words(error.what())));
+        emit message(tr("%1 was not opened. %2").arg(QFileInfo(path).fileName(), phrase(error.what())));
         return false;
     }
     if (const QString why = document_.read_only_why(); !why.isEmpty())
@@ -72,7 +72,7 @@ void ProjectFiles::run(const QString& doing, const QString& failed, const QStrin
             watch.stop = stop;
             watch.progress = [this, post, doing](double share) {
                 post([this, doing, share] {
-                    emit message(tr("%1 %2 % done. Ctrl+. stops it.").arg(doing).arg(100 * share, 0, 'f', 0));
+                    emit message(tr("%1 %2 % done. Ctrl+. stops it.").arg(doing).arg(fixed(100 * share, 0)));
                 });
             };
             *words_at_end = job(watch);
@@ -161,7 +161,7 @@ bool ProjectFiles::keep() {
         return true;
     } catch (const InputError& error) {
         emit message(tr("The project was not kept under that name; its edits are still here. %1")
-                         .arg(words(error.what())));
+                         .arg(phrase(error.what())));
         return false;
     }
 }
@@ -180,7 +180,7 @@ void ProjectFiles::save_copy() {
         document_.keep_as(path);
         done(tr("A copy was written; you go on in the first one"), path);
     } catch (const InputError& error) {
-        emit message(tr("No copy was written. %1").arg(words(error.what())));
+        emit message(tr("No copy was written. %1").arg(phrase(error.what())));
     }
 }
 
@@ -189,7 +189,7 @@ void ProjectFiles::export_train() {
         return;
     if (!document_.problems().empty())
         return emit message(tr("The train was not exported, as it could not be opened again. %1")
-                                .arg(QString::fromStdString(document_.problems().front().sentence())));
+                                .arg(phrase(document_.problems().front().sentence())));
     const QString path = dialogs_.save_train(proposed_name(QStringLiteral(".train.json")));
     if (path.isEmpty())
         return;
@@ -197,7 +197,7 @@ void ProjectFiles::export_train() {
         document_.export_train(path);
         done(tr("The train was exported"), path);
     } catch (const InputError& error) {
-        emit message(tr("The train was not exported. %1").arg(words(error.what())));
+        emit message(tr("The train was not exported. %1").arg(phrase(error.what())));
     }
 }
 

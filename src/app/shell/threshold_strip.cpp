@@ -1,4 +1,5 @@
 #include "app/shell/threshold_strip.h"
+#include "app/text/words.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -70,7 +71,7 @@ void ThresholdStrip::set_marks(const QVector<StripMark>& marks) {
     if (fitted_)
         fit_claims();
     place();
-    QString spoken = tr("Threshold strip, speed cursor at %1 rev/min").arg(cursors_.speed_rpm(), 0, 'f', 0);
+    QString spoken = tr("Threshold strip, speed cursor at %1 rev/min").arg(fixed(cursors_.speed_rpm(), 0));
     for (const StripMark& mark : marks_)
         spoken += QStringLiteral("; ") + words_of(mark);
     if (band_)
@@ -230,7 +231,7 @@ QString ThresholdStrip::words_of(const StripMark& mark) {
 }
 
 QString ThresholdStrip::short_words_of(const StripMark& mark) {
-    return kind_name(mark.kind) + QLatin1Char(' ') + QString::number(mark.speed_rpm, 'f', 0);
+    return kind_name(mark.kind) + QLatin1Char(' ') + fixed(mark.speed_rpm, 0);
 }
 
 void ThresholdStrip::paintEvent(QPaintEvent*) {
@@ -270,7 +271,7 @@ void ThresholdStrip::paint_axis(QPainter& painter) const {
         const bool whole = std::fmod(rpm, named) == 0;
         painter.drawLine(QPointF(x, y), QPointF(x, y + (whole ? 5 : 3)));
         if (whole)
-            painter.drawText(QRectF(x - 30, y + 5, 60, 16), Qt::AlignCenter, QString::number(rpm, 'f', 0));
+            painter.drawText(QRectF(x - 30, y + 5, 60, 16), Qt::AlignCenter, fixed(rpm, 0));
     }
     painter.setFont(Theme::text_font(12));
     painter.setPen(theme_.color(Role::Faint));
@@ -350,7 +351,7 @@ void ThresholdStrip::paint_cursor(QPainter& painter) const {
     painter.setPen(QPen(theme_.color(Role::Ink), 1, Qt::DotLine));
     if (!left && !right)
         painter.drawLine(QPointF(x, 2), QPointF(x, height() - 2));
-    const QString text = (left ? QStringLiteral("◂ ") : QString()) + QString::number(rpm, 'f', 0) +
+    const QString text = (left ? QStringLiteral("◂ ") : QString()) + fixed(rpm, 0) +
                          (right ? QStringLiteral(" ▸") : QString());
     const QRectF box(std::clamp(x - 32.0, 2.0, width() - 66.0), height() - 20, 64, 18);
     painter.setPen(Qt::NoPen);

@@ -3,6 +3,7 @@
 #include "app/widgets/remembered.h"
 
 #include <QFileInfo>
+#include <QHeaderView>
 #include <QMainWindow>
 #include <QScreen>
 #include <QSplitter>
@@ -21,6 +22,18 @@ QString splitter_key(int place, qsizetype count) {
 
 QString tab_key(const QTabWidget& tabs) {
     return QStringLiteral("window/tab_") + tabs.objectName();
+}
+
+// Tables and trees whose columns a person can drag, by their names and how many columns they have.
+QMap<QString, QHeaderView*> dragged_headers(const QMainWindow& window) {
+    QMap<QString, QHeaderView*> out;
+    for (QHeaderView* header : window.findChildren<QHeaderView*>()) {
+        const QString name = header->parentWidget() ? header->parentWidget()->objectName() : QString();
+        if (!name.isEmpty() && header->orientation() == Qt::Horizontal && header->count() > 1 &&
+            header->sectionResizeMode(0) == QHeaderView::Interactive)
+            out.insert(QStringLiteral("window/columns_%1_of_%2").arg(name).arg(header->count()), header);
+    }
+    return out;
 }
 
 void fit_to_screen(QMainWindow& window) {
@@ -44,6 +57,8 @@ QString restore_window(QMainWindow& window) {
     const auto splitters = window.findChildren<QSplitter*>();
     for (int i = 0; i < splitters.size(); ++i)
         splitters[i]->restoreState(settings.value(splitter_key(i, splitters.size())).toByteArray());
+    for (const auto& [key, header] : dragged_headers(window).toStdMap())
+        header->restoreState(settings.value(key).toByteArray());
     return settings.value(QStringLiteral("window/station")).toString();
 }
 
@@ -57,6 +72,8 @@ void keep_window(const QMainWindow& window, const QString& station) {
     const auto splitters = window.findChildren<QSplitter*>();
     for (int i = 0; i < splitters.size(); ++i)
         settings.setValue(splitter_key(i, splitters.size()), splitters[i]->saveState());
+    for (const auto& [key, header] : dragged_headers(window).toStdMap())
+        settings.setValue(key, header->saveState());
 }
 
 QStringList recent_projects() {

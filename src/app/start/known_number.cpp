@@ -12,7 +12,7 @@ namespace bathmos::app {
 
 KnownNumber::KnownNumber(DisplayUnits& units, const StartField& field, QWidget* parent)
     : QWidget(parent), units_(units), field_(field), edit_(new QLineEdit),
-      name_(new QLabel(words(field.label))), unit_(new QLabel) {
+      name_(new QLabel(phrase(field.label))), unit_(new QLabel) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(6);
@@ -52,7 +52,7 @@ void KnownNumber::show_assumed(const std::optional<StandIn>& stand_in) {
     stand_in_ = stand_in;
     const auto number = [&](double value) {
         const double shown = units_.value(field_.quantity, value);
-        return std::abs(shown) >= 1000 ? QString::number(shown, 'f', 0) : QString::number(shown, 'g', 3);
+        return std::abs(shown) >= 1000 ? fixed(shown, 0) : digits(shown, 3);
     };
     const QString assumed = !stand_in ? QString()
                             : stand_in->plus_minus > 0
@@ -72,8 +72,8 @@ void KnownNumber::show_problem(const QString& problem) {
 
 void KnownNumber::show_help() {
     const QString problem = typed_problem_.isEmpty() ? problem_ : typed_problem_;
-    const QString rule = words(rule_of(field_.key));
-    QString help = words(field_.help);
+    const QString rule = phrase(rule_of(field_.key));
+    QString help = phrase(field_.help);
     if (!rule.isEmpty())
         help += (help.isEmpty() ? QString() : QStringLiteral("\n")) +
                 tr("Left empty it is assumed: %1.").arg(rule);
@@ -96,7 +96,7 @@ void KnownNumber::typed(const QString& text) {
         if (!value)
             typed_problem_ = tr("\"%1\" is not a number").arg(text);
         else if (!complaint.empty())
-            typed_problem_ = words(complaint) + QLatin1Char(' ') + words(unit_of(field_.quantity).name);
+            typed_problem_ = phrase(complaint) + QLatin1Char(' ') + words(unit_of(field_.quantity).name);
         else
             known_ = si;
     }

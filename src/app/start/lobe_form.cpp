@@ -154,7 +154,7 @@ void LobeForm::from_file() {
                                         "Ctrl+J, once the train is made.")
                                          .arg(dialog.lobes().size()));
     } catch (const InputError& error) {
-        QMessageBox::information(this, tr("The file was not read"), words(error.what()));
+        QMessageBox::information(this, tr("The file was not read"), phrase(error.what()));
     }
 }
 
@@ -210,8 +210,8 @@ void LobeForm::fill_card(const LobeCard& card) {
     lift_side_->setCurrentIndex(card.lift_at_valve ? 1 : 0);
     for (std::size_t i = 0; i < claims_.size(); ++i) {
         const bool there = i < card.durations.size();
-        claims_[i].duration->setText(
-            there ? QString::number(degrees(card.durations[i].duration_crank_rad), 'g', 6) : QString());
+        claims_[i].duration->setText(there ? digits(degrees(card.durations[i].duration_crank_rad), 6)
+                                           : QString());
         claims_[i].height->setText(there ? text(card.durations[i].height_m) : QString());
         claims_[i].side->setCurrentIndex(there && card.durations[i].at_valve ? 1 : 0);
     }

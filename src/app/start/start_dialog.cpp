@@ -29,7 +29,7 @@ constexpr QSize kSketch(210, 200);
 
 // Three digits, as an assumed number deserves.
 QString rough(double value) {
-    return std::abs(value) >= 1000 ? QString::number(value, 'f', 0) : QString::number(value, 'g', 3);
+    return std::abs(value) >= 1000 ? fixed(value, 0) : digits(value, 3);
 }
 
 QLabel* heading(const QString& text) {
@@ -258,13 +258,13 @@ void StartDialog::judge() {
     std::string key;
     for (const KnownNumber* number : numbers_)
         if (!number->problem().isEmpty() && problem.isEmpty())
-            problem = words(number->field().label) + QStringLiteral(": ") + number->problem();
+            problem = phrase(number->field().label) + QStringLiteral(": ") + number->problem();
     if (problem.isEmpty())
         try {
             started_ = start_train(known_);
         } catch (const InputError& error) {
             key = error.problem().location;
-            problem = words(error.problem().what + "; " + error.problem().mend);
+            problem = phrase(error.problem().what + "; " + error.problem().mend);
         }
     show_problem(problem, key);
     make_->setEnabled(started_.has_value());
@@ -280,7 +280,7 @@ void StartDialog::show_problem(const QString& problem, const std::string& key) {
     for (KnownNumber* number : numbers_) {
         const bool here = !key.empty() && number->field().key == key;
         if (here)
-            text = words(number->field().label) + QStringLiteral(": ") + problem;
+            text = phrase(number->field().label) + QStringLiteral(": ") + problem;
         number->show_problem(here ? problem : QString());
     }
     QStringList lines;
@@ -288,7 +288,7 @@ void StartDialog::show_problem(const QString& problem, const std::string& key) {
         lines << tr("■ This makes no train yet. %1").arg(text);
     else
         for (const std::string& doubt : started_->doubts)
-            lines << QStringLiteral("▲ ") + words(doubt);
+            lines << QStringLiteral("▲ ") + phrase(doubt);
     words_->setText(lines.join(QLatin1Char('\n')));
     words_->setAccessibleName(words_->text());
     words_->setVisible(!lines.isEmpty());
@@ -336,6 +336,7 @@ QWidget* StartDialog::make_result() {
     words_->setWordWrap(true);
     layout->addWidget(words_);
     table_ = new NumberTable(QStringLiteral("start_assumed"));
+    table_->setAccessibleName(tr("Numbers that are assumed, and by which rule"));
     table_->set_headings({tr("Assumed"), tr("Value"), tr("±"), tr("Unit"), tr("By which rule")});
     table_->wrap_last_column();
     layout->addWidget(table_, 1);
@@ -373,17 +374,17 @@ void StartDialog::fill_table() {
         const auto number = [&](double si) {
             return rough(factor ? 100 * si : units_.value(one.quantity, si));
         };
-        table_->set_cell(row, 0, words(one.label), false);
+        table_->set_cell(row, 0, phrase(one.label), false);
         table_->set_cell(row, 1, number(one.value));
         table_->set_cell(row, 2, number(one.plus_minus));
         table_->set_cell(row, 3, factor ? QStringLiteral("%") : units_.unit_name(one.quantity), false);
-        table_->set_cell(row, 4, words(rule_of(one.key)), false);
+        table_->set_cell(row, 4, phrase(rule_of(one.key)), false);
     }
 }
 
 void StartDialog::show_estimate() {
     const auto speed = [](const std::optional<double>& rpm) {
-        return rpm ? QString::number(*rpm, 'f', 0) : tr("above the range");
+        return rpm ? fixed(*rpm, 0) : tr("above the range");
     };
     QString text = started_ ? tr("The limit is being computed…") : tr("No train yet");
     QStringList worth;
@@ -400,9 +401,9 @@ void StartDialog::show_estimate() {
         for (std::size_t i = 0; i < std::min<std::size_t>(kWorthShown, list.size()); ++i)
             worth << tr("%1. %2: from ± %3 to ± %4 rev/min")
                          .arg(i + 1)
-                         .arg(words(list[i].act))
-                         .arg((*band->high_rpm - *band->low_rpm) / 2, 0, 'f', 0)
-                         .arg(list[i].width_rpm / 2, 0, 'f', 0);
+                         .arg(phrase(list[i].act))
+                         .arg(fixed((*band->high_rpm - *band->low_rpm) / 2, 0))
+                         .arg(fixed(list[i].width_rpm / 2, 0));
     }
     if (!estimate_.failure().isEmpty())
         text = tr("The limit was not computed. %1").arg(estimate_.failure());

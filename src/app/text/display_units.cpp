@@ -5,15 +5,15 @@
 
 namespace bathmos::app {
 
-void DisplayUnits::set_system(UnitSystem system) {
-    if (system == system_)
+void DisplayUnits::set_choice(const UnitChoice& choice) {
+    if (choice == choice_)
         return;
-    system_ = system;
+    choice_ = choice;
     emit changed();
 }
 
 void DisplayUnits::toggle() {
-    set_system(system_ == UnitSystem::Metric ? UnitSystem::Inch : UnitSystem::Metric);
+    set_system(system() == UnitSystem::Metric ? UnitSystem::Inch : UnitSystem::Metric);
 }
 
 QString DisplayUnits::unit_name(Quantity quantity) const {
@@ -22,11 +22,11 @@ QString DisplayUnits::unit_name(Quantity quantity) const {
 }
 
 QString DisplayUnits::number(Quantity quantity, double si) const {
-    return words(number_text(quantity, si, system_));
+    return with_sign(words(number_text(quantity, si, choice_)));
 }
 
 QString DisplayUnits::typed(Quantity quantity, double si) const {
-    return words(typed_text(quantity, si, system_));
+    return with_sign(words(typed_text(quantity, si, choice_)));
 }
 
 QString DisplayUnits::text(Quantity quantity, double si) const {
@@ -45,7 +45,7 @@ double DisplayUnits::metric_value(Metric metric, double si) const {
 }
 
 QString number_or_dash(const std::optional<double>& value, int decimals) {
-    return value ? QString::number(*value, 'f', decimals) : QStringLiteral("–");
+    return value ? fixed(*value, decimals) : QStringLiteral("–");
 }
 
 QString speed_text(const std::optional<double>& rpm) {

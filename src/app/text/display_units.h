@@ -1,4 +1,5 @@
-// Metric or inch, for the whole window at once; and numbers as text with the digits they deserve.
+// Metric or inch, for the whole window at once or by quantity; and numbers as text with the digits they
+// deserve.
 #pragma once
 
 #include "core/motion/metrics.h"
@@ -13,11 +14,18 @@ class DisplayUnits : public QObject {
     Q_OBJECT
   public:
     using QObject::QObject;
-    UnitSystem system() const { return system_; }
-    void set_system(UnitSystem system);
+    /// The system of most quantities.
+    UnitSystem system() const { return choice_.system(); }
+    /// The system a quantity is shown in.
+    UnitSystem system_of(Quantity quantity) const { return choice_.of(quantity); }
+    const UnitChoice& choice() const { return choice_; }
+    void set_choice(const UnitChoice& choice);
+    /// All quantities in this system.
+    void set_system(UnitSystem system) { set_choice(system); }
+    /// The other system for all quantities.
     void toggle();
 
-    Unit unit(Quantity quantity) const { return unit_of(quantity, system_); }
+    Unit unit(Quantity quantity) const { return unit_of(quantity, choice_); }
     QString unit_name(Quantity quantity) const;
     /// SI value in the unit in force.
     double value(Quantity quantity, double si) const { return si / unit(quantity).to_si; }
@@ -36,7 +44,7 @@ class DisplayUnits : public QObject {
     void changed();
 
   private:
-    UnitSystem system_ = UnitSystem::Metric;
+    UnitChoice choice_;
 };
 
 /// "–" for a value that does not exist.

@@ -34,6 +34,26 @@ constexpr std::array<Pair, static_cast<std::size_t>(Role::Count)> kColors = {{
     {"#9E2B25", "#E0706A"}, // StopMark
 }};
 
+// At least 20 apart (CIE 1976) for readers without one of the three primary colours, where the usual ones
+// come as near as 4; each still has the contrast of text (theme's tests).
+QColor apart_color_of(Role role, Look look) {
+    const bool light = look == Look::Light;
+    switch (role) {
+    case Role::Predicted:
+        return light ? 0x2158DE : 0x65B7FA;
+    case Role::Measured:
+        return light ? 0xB74F00 : 0xF49244;
+    case Role::Third:
+        return light ? 0x791D9F : 0xBF6CBF;
+    case Role::LimitMark:
+        return light ? 0x756539 : 0xF8EB73;
+    case Role::StopMark:
+        return light ? 0x68091A : 0xFF6A6A;
+    default:
+        return color_of(role, look);
+    }
+}
+
 double linear(double channel) {
     return channel <= 0.03928 ? channel / 12.92 : std::pow((channel + 0.055) / 1.055, 2.4);
 }
@@ -44,7 +64,9 @@ double luminance(const QColor& c) {
 
 } // namespace
 
-QColor color_of(Role role, Look look) {
+QColor color_of(Role role, Look look, Colours colours) {
+    if (colours == Colours::Apart)
+        return apart_color_of(role, look);
     const Pair& pair = kColors[static_cast<std::size_t>(role)];
     return QColor(QLatin1String(look == Look::Light ? pair.light : pair.dark));
 }
@@ -69,6 +91,12 @@ QColor Theme::faded(Role role) const {
 
 void Theme::set_look(Look look) {
     look_ = look;
+    apply();
+    emit changed();
+}
+
+void Theme::set_colours(Colours colours) {
+    colours_ = colours;
     apply();
     emit changed();
 }

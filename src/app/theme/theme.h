@@ -27,8 +27,11 @@ enum class Role {
 
 enum class Look { Light, Dark };
 
+/// Apart: further from each other for readers who see two of the three primary colours, whichever two.
+enum class Colours { Usual, Apart };
+
 /// Colour of a role in a look.
-QColor color_of(Role role, Look look);
+QColor color_of(Role role, Look look, Colours colours = Colours::Usual);
 
 /// That of the desktop: dark where its windows are darker than their text.
 Look look_of(const QPalette& desktop);
@@ -43,10 +46,12 @@ class Theme : public QObject {
     explicit Theme(QObject* parent = nullptr) : QObject(parent) {}
 
     Look look() const { return look_; }
-    QColor color(Role role) const { return color_of(role, look_); }
+    QColor color(Role role) const { return color_of(role, look_, colours_); }
     /// The role's colour at 45 % strength on the panel: compared or old results.
     QColor faded(Role role) const;
     void set_look(Look look);
+    Colours colours() const { return colours_; }
+    void set_colours(Colours colours);
 
     static QFont text_font(int pixels = 13, bool strong = false);
     static QFont number_font(int pixels = 13);
@@ -60,6 +65,7 @@ class Theme : public QObject {
   private:
     void apply() const;
     Look look_ = Look::Light;
+    Colours colours_ = Colours::Usual;
 };
 
 } // namespace bathmos::app

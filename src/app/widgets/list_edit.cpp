@@ -1,4 +1,5 @@
 #include "app/widgets/list_edit.h"
+#include "app/text/words.h"
 
 #include "app/theme/theme.h"
 #include "app/widgets/number_field.h"
@@ -22,7 +23,7 @@ void ListEdit::show_rows(const std::vector<std::vector<double>>& columns) {
     QString text;
     for (std::size_t row = 0; !columns.empty() && row < columns[0].size(); ++row) {
         for (std::size_t c = 0; c < columns.size(); ++c)
-            text += (c ? QStringLiteral("  ") : QString()) + QString::number(columns[c][row], 'g', 9);
+            text += (c ? QStringLiteral("  ") : QString()) + digits(columns[c][row], 9);
         text += QLatin1Char('\n');
     }
     text.chop(1);

@@ -1,5 +1,6 @@
 #include "app/widgets/number_field.h"
 
+#include "app/text/words.h"
 #include "app/theme/theme.h"
 
 #include <QHBoxLayout>
@@ -10,14 +11,6 @@
 #include <cmath>
 
 namespace bathmos::app {
-
-std::optional<double> parse_number(const QString& text) {
-    QString plain = text.trimmed();
-    plain.replace(QLatin1Char(','), QLatin1Char('.'));
-    bool ok = false;
-    const double value = plain.toDouble(&ok);
-    return ok && std::isfinite(value) ? std::optional(value) : std::nullopt;
-}
 
 NumberField::NumberField(DisplayUnits& units, Quantity quantity, const QString& key, const QString& label,
                          const QString& help, Complaint complaint, QWidget* parent)
@@ -61,7 +54,7 @@ void NumberField::show_value(double si) {
         return; // what stands there means this value; leave the user's own digits
     // File values are metric and shown as they are; their inch equivalents would else trail meaningless
     // digits.
-    edit_->setText(QString::number(value, 'g', compact_ || units_.system() == UnitSystem::Inch ? 5 : 6));
+    edit_->setText(digits(value, compact_ || units_.system_of(quantity_) == UnitSystem::Inch ? 5 : 6));
     show_problem({});
 }
 
@@ -82,7 +75,7 @@ void NumberField::typed(const QString& text) {
     const double si = *value * units_.unit(quantity_).to_si;
     const std::string complaint = complaint_(si / unit_of(quantity_).to_si);
     if (!complaint.empty())
-        return show_problem(QString::fromStdString(complaint) + QLatin1Char(' ') +
+        return show_problem(phrase(complaint) + QLatin1Char(' ') +
                             QString::fromUtf8(unit_of(quantity_).name.data()));
     show_problem({});
     si_ = si;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "app/text/display_units.h"
+#include "app/text/words.h"
 
 #include <QLabel>
 #include <QLineEdit>
@@ -10,9 +11,6 @@
 class QToolButton;
 
 namespace bathmos::app {
-
-/// Text to number: decimal point or comma. Empty if it is no number.
-std::optional<double> parse_number(const QString& text);
 
 /// The name of a number; dragged sideways it changes the number.
 class DragName : public QLabel {

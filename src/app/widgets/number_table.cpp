@@ -1,6 +1,7 @@
 #include "app/widgets/number_table.h"
 
 #include "app/theme/theme.h"
+#include "app/widgets/table_copy.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -58,26 +59,7 @@ QString NumberTable::cell(int row, int column) const {
 }
 
 QString NumberTable::as_text() const {
-    const QList<QTableWidgetSelectionRange> selected = selectedRanges();
-    const bool whole = selected.isEmpty() ||
-                       (selected.size() == 1 && selected[0].rowCount() * selected[0].columnCount() == 1);
-    const int top = whole ? 0 : selected[0].topRow(),
-              bottom = whole ? rowCount() - 1 : selected[0].bottomRow();
-    const int left = whole ? 0 : selected[0].leftColumn(),
-              right = whole ? columnCount() - 1 : selected[0].rightColumn();
-    QString out;
-    for (int row = whole ? -1 : top; row <= bottom; ++row) {
-        for (int column = left; column <= right; ++column) {
-            if (isColumnHidden(column))
-                continue;
-            out +=
-                (column > left ? QStringLiteral("\t") : QString()) +
-                (row < 0 ? horizontalHeaderItem(column)->text().replace(QLatin1Char('\n'), QLatin1Char(' '))
-                         : cell(row, column));
-        }
-        out += QLatin1Char('\n');
-    }
-    return out;
+    return table_text(*this);
 }
 
 void NumberTable::keyPressEvent(QKeyEvent* event) {

@@ -32,9 +32,9 @@ QString source_words(const DisplayUnits& units, Quantity quantity, const Uncerta
     QString out =
         assumed ? TolerancePopup::tr("assumed, ± %1").arg(off)
         : input.usual
-            ? TolerancePopup::tr("%1, ± %2 as usual").arg(words(source_name(input.tolerance.source)), off)
-            : TolerancePopup::tr("%1, ± %2").arg(words(source_name(input.tolerance.source)), off);
-    if (const QString rule = words(rule_of(input.key)); assumed && !rule.isEmpty())
+            ? TolerancePopup::tr("%1, ± %2 as usual").arg(phrase(source_name(input.tolerance.source)), off)
+            : TolerancePopup::tr("%1, ± %2").arg(phrase(source_name(input.tolerance.source)), off);
+    if (const QString rule = phrase(rule_of(input.key)); assumed && !rule.isEmpty())
         out += TolerancePopup::tr("\nRule: %1. A number typed here counts as known.").arg(rule);
     return out;
 }
@@ -45,7 +45,7 @@ QComboBox* source_box(const QString& name, const QString& spoken) {
     out->setAccessibleName(spoken);
     for (const Source one :
          {Source::Scale, Source::Gauge, Source::Tester, Source::Sheet, Source::Estimate, Source::Fitted})
-        out->addItem(words(source_name(one)));
+        out->addItem(phrase(source_name(one)));
     return out;
 }
 

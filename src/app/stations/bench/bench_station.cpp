@@ -83,7 +83,7 @@ QWidget* BenchStation::make_list() {
     kind_->setObjectName(QStringLiteral("bench_kind"));
     kind_->setAccessibleName(tr("Kind of a new sheet"));
     for (const bench::SheetKind& kind : bench::sheet_kinds())
-        kind_->addItem(words(kind.label), words(kind.key));
+        kind_->addItem(phrase(kind.label), words(kind.key));
     auto* begin_one = new QPushButton(tr("New sheet"));
     begin_one->setObjectName(QStringLiteral("bench_new"));
     connect(begin_one, &QPushButton::clicked, this, [this] { begin(kind_->currentData().toString()); });
@@ -196,7 +196,7 @@ void BenchStation::refresh() {
                 form_->show_sheet(*draft);
         } catch (const InputError& error) {
             form_->setEnabled(false);
-            emit message(QString::fromStdString(error.what()));
+            emit message(phrase(error.what()));
         }
     } else {
         form_->show_sheet(
@@ -234,7 +234,7 @@ void BenchStation::fill_parts() {
     const QString chosen = kept && known != kept->words.end() ? words(known->second) : part();
     part_->clear();
     for (const session::SheetPart& one : parts)
-        part_->addItem(words(one.label), words(one.key));
+        part_->addItem(phrase(one.label), words(one.key));
     part_->setCurrentIndex(std::max(0, part_->findData(chosen)));
     part_->setVisible(!parts.empty());
     filling_ = false;
@@ -265,14 +265,14 @@ void BenchStation::judge_other() {
             if (const auto draft = session::draft_of(at->second))
                 other_ = session::judged(*draft, context_.document.train(), part().toStdString());
         } catch (const InputError& error) {
-            lines << words(error.what());
+            lines << phrase(error.what());
         }
     }
     if (other_ && !other_->problem.empty())
-        lines << tr("It says nothing yet: %1").arg(words(other_->problem));
+        lines << tr("It says nothing yet: %1").arg(phrase(other_->problem));
     else if (other_)
         for (const MeasuredText& line : session::against(said_, *other_))
-            lines << words(line.in_words(context_.units.system()));
+            lines << phrase(line.in_words(context_.units.choice()));
     differs_->setText(lines.join(QLatin1Char('\n')));
     differs_->setVisible(!lines.isEmpty());
 }
@@ -285,14 +285,14 @@ void BenchStation::fill_answer() {
         said_ = session::judged(form_->sheet(), context_.document.train(), part().toStdString());
     }
     judge_other();
-    const UnitSystem system = context_.units.system();
+    const UnitChoice& units = context_.units.choice();
     QStringList says, told, closes;
     for (const MeasuredText& line : said_.lines)
-        says << words(line.in_words(system));
+        says << phrase(line.in_words(units));
     says_->setText(said_.problem.empty() ? says.join(QLatin1Char('\n'))
-                                         : tr("Not yet: %1").arg(words(said_.problem)));
+                                         : tr("Not yet: %1").arg(phrase(said_.problem)));
     for (const bench::Told& one : said_.told)
-        told << QStringLiteral("▲ %1").arg(words(one.text.in_words(system)));
+        told << QStringLiteral("▲ %1").arg(phrase(one.text.in_words(units)));
     told_->setText(told.join(QLatin1Char('\n')));
     told_->setVisible(!told.isEmpty());
     filling_ = true;
@@ -302,16 +302,16 @@ void BenchStation::fill_answer() {
         auto* tick = new QTableWidgetItem;
         tick->setFlags(Qt::ItemIsUserCheckable | Qt::ItemIsEnabled | Qt::ItemIsSelectable);
         tick->setCheckState(left_out_.contains({sheet_, one.key}) ? Qt::Unchecked : Qt::Checked);
-        tick->setData(Qt::AccessibleTextRole, words(one.label));
+        tick->setData(Qt::AccessibleTextRole, phrase(one.label));
         changes_->setItem(row, kTicked, tick);
-        changes_->set_cell(row, kWhatChanges, words(one.label), false);
+        changes_->set_cell(row, kWhatChanges, phrase(one.label), false);
         changes_->set_cell(row, kNow, context_.units.number(one.quantity, one.before));
         changes_->set_cell(row, kBySheet, context_.units.number(one.quantity, one.after));
         changes_->set_cell(row, kInUnit, context_.units.unit_name(one.quantity), false);
     }
     filling_ = false;
     for (const Check check : said_.effect.closes)
-        closes << words(info(check).label);
+        closes << phrase(info(check).label);
     closes_->setText(closes.isEmpty() ? tr("It closes no check.")
                                       : tr("It closes: %1.").arg(closes.join(QStringLiteral(", "))));
     draw_picture();
@@ -359,7 +359,7 @@ void BenchStation::begin(const QString& kind) {
     const bench::SheetDraft draft = session::new_sheet(kind.toStdString(), context_.document.train());
     Entry entry = session::sheet_record(draft, {}, {}, {}, context_.document.shown());
     const Id id =
-        context_.document.add_entry(EntryKind::Sheet, entry, tr("New sheet: %1").arg(words(what->label)));
+        context_.document.add_entry(EntryKind::Sheet, entry, tr("New sheet: %1").arg(phrase(what->label)));
     if (id == 0)
         return; // why was told
     choose(id);

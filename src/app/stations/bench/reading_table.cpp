@@ -56,7 +56,7 @@ const bench::SheetField* ReadingTable::field_at(int column) const {
 }
 
 QString ReadingTable::turn_word(bool back) const {
-    return words(back ? kind_->back : kind_->usual);
+    return phrase(back ? kind_->back : kind_->usual);
 }
 
 bool ReadingTable::takes_typing(int row, int column) const {
@@ -80,11 +80,11 @@ void ReadingTable::relabel() {
     stale_ = true;
     QStringList headings;
     if (name_columns() > 0)
-        headings << words(kind_->named);
+        headings << phrase(kind_->named);
     for (const bench::SheetField& column : kind_->columns) {
         const QString unit = units_.unit_name(column.quantity);
-        headings << (unit.isEmpty() ? words(column.label)
-                                    : QStringLiteral("%1, %2").arg(words(column.label), unit));
+        headings << (unit.isEmpty() ? phrase(column.label)
+                                    : QStringLiteral("%1, %2").arg(phrase(column.label), unit));
     }
     if (!kind_->usual.empty())
         headings << tr("going");

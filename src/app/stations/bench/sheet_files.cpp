@@ -41,7 +41,7 @@ void SheetFiles::import_files(const QStringList& paths) {
             if (!read_sheets(path, sheets))
                 return emit message(tr("Nothing was imported."));
         } catch (const InputError& error) {
-            return emit message(tr("Nothing was imported. %1").arg(words(error.what())));
+            return emit message(tr("Nothing was imported. %1").arg(phrase(error.what())));
         }
     }
     if (sheets.empty())
@@ -102,7 +102,7 @@ void SheetFiles::export_sheet() {
     try {
         io::write_file(native(path), io::draft_text(sheet->draft));
     } catch (const InputError& error) {
-        emit message(tr("The sheet was not saved. %1").arg(words(error.what())));
+        emit message(tr("The sheet was not saved. %1").arg(phrase(error.what())));
     }
 }
 

@@ -46,6 +46,7 @@ SheetForm::SheetForm(Context context, QWidget* parent)
     how_->setMinimumHeight(2 * how_->fontMetrics().lineSpacing());
     layout->addWidget(how_);
     auto* scroll = new QScrollArea;
+    scroll->setAccessibleName(tr("The sheet"));
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setWidget(fields_box_);
@@ -64,7 +65,7 @@ SheetForm::SheetForm(Context context, QWidget* parent)
     connect(readings_, &ReadingTable::at_column, this, [this](const QString& key) {
         for (const bench::SheetField& column : kind_->columns)
             if (words(column.key) == key)
-                point_at(key, words(column.how));
+                point_at(key, phrase(column.how));
     });
     connect(&context_.units, &DisplayUnits::changed, this, [this] {
         if (kind_)
@@ -101,12 +102,12 @@ QLineEdit* SheetForm::add_line(const QString& key, const QString& label, const Q
 
 void SheetForm::rebuild(const bench::SheetKind& kind) {
     kind_ = &kind;
-    title_->setText(words(kind.label));
-    purpose_->setText(words(kind.purpose));
+    title_->setText(phrase(kind.label));
+    purpose_->setText(phrase(kind.purpose));
     caution_->setText(kind.caution.empty()
                           ? QString()
                           : tr("▲ %1 Makers' instructions, local rules and a competent person come first.")
-                                .arg(words(kind.caution)));
+                                .arg(phrase(kind.caution)));
     caution_->setVisible(!kind.caution.empty());
     drawing_->set_kind(words(kind.key));
     how_->clear();
@@ -120,9 +121,9 @@ void SheetForm::rebuild(const bench::SheetKind& kind) {
     for (const bench::SheetField& field : kind.fields) {
         const QString unit = context_.units.unit_name(field.quantity);
         QLineEdit* edit = add_line(words(field.key),
-                                   unit.isEmpty() ? words(field.label)
-                                                  : QStringLiteral("%1, %2").arg(words(field.label), unit),
-                                   words(field.how), field.optional);
+                                   unit.isEmpty() ? phrase(field.label)
+                                                  : QStringLiteral("%1, %2").arg(phrase(field.label), unit),
+                                   phrase(field.how), field.optional);
         edits_[std::string(field.key)] = edit;
         connect(edit, &QLineEdit::editingFinished, this, [this, edit, &field] { typed(edit, field); });
     }
@@ -174,7 +175,7 @@ void SheetForm::typed(QLineEdit* edit, const bench::SheetField& field) {
     const std::vector<double> before = at == draft_.fields.end() ? std::vector<double>() : at->second;
     if (!read) {
         emit message(tr("%1: \"%2\" was not taken; type a number, or repeats with blanks between.")
-                         .arg(words(field.label), edit->text()));
+                         .arg(phrase(field.label), edit->text()));
         edit->setText(readings_text(context_.units, field.quantity, before));
         return;
     }

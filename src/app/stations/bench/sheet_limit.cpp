@@ -1,4 +1,5 @@
 #include "app/stations/bench/sheet_limit.h"
+#include "app/text/words.h"
 
 #include "core/motion/limit_gain.h"
 
@@ -42,14 +43,14 @@ void SheetLimit::ask(const bench::SheetEffect& effect, const std::set<std::strin
                 if (!limit)
                     setText(tr("With these numbers the train cannot be run."));
                 else if (*limit >= question.range.last_rpm)
-                    setText(tr("With these numbers: no limit up to %1 rev/min.").arg(*limit, 0, 'f', 0));
+                    setText(tr("With these numbers: no limit up to %1 rev/min.").arg(fixed(*limit, 0)));
                 else if (!now_rpm)
-                    setText(tr("With these numbers: limit %1 rev/min.").arg(*limit, 0, 'f', 0));
+                    setText(tr("With these numbers: limit %1 rev/min.").arg(fixed(*limit, 0)));
                 else
                     setText(tr("With these numbers: limit %1 rev/min (%2%3).")
-                                .arg(*limit, 0, 'f', 0)
+                                .arg(fixed(*limit, 0))
                                 .arg(*limit < *now_rpm ? QStringLiteral("−") : QStringLiteral("+"))
-                                .arg(std::abs(*limit - *now_rpm), 0, 'f', 0));
+                                .arg(fixed(std::abs(*limit - *now_rpm), 0)));
             });
         },
         [this](const QString& failure) {

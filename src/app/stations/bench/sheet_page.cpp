@@ -35,7 +35,7 @@ QString table(const QString& rows) {
 }
 QString with_unit(const DisplayUnits& units, const bench::SheetField& field) {
     const QString unit = units.unit_name(field.quantity);
-    return unit.isEmpty() ? words(field.label) : QStringLiteral("%1, %2").arg(words(field.label), unit);
+    return unit.isEmpty() ? phrase(field.label) : QStringLiteral("%1, %2").arg(phrase(field.label), unit);
 }
 
 QString fields_table(const PagedSheet& sheet, const bench::SheetKind& kind, const DisplayUnits& units,
@@ -51,7 +51,7 @@ QString fields_table(const PagedSheet& sheet, const bench::SheetKind& kind, cons
             rows += QStringLiteral("<tr>%1%2%3</tr>")
                         .arg(cell(text(with_unit(units, field))),
                              cell(blank ? QStringLiteral("&nbsp;").repeated(24) : text(value)),
-                             cell(text(words(field.how))));
+                             cell(text(phrase(field.how))));
     }
     return table(rows);
 }
@@ -60,7 +60,7 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
                        bool blank) {
     QString rows = QStringLiteral("<tr>");
     if (!kind.named.empty())
-        rows += head(words(kind.named));
+        rows += head(phrase(kind.named));
     for (const bench::SheetField& column : kind.columns)
         rows += head(with_unit(units, column));
     if (!kind.usual.empty())
@@ -68,7 +68,7 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
     rows += QStringLiteral("</tr>");
     QString how;
     for (const bench::SheetField& column : kind.columns)
-        how += QStringLiteral("<p>%1: %2</p>").arg(text(words(column.label)), text(words(column.how)));
+        how += QStringLiteral("<p>%1: %2</p>").arg(text(phrase(column.label)), text(phrase(column.how)));
     const std::size_t count = blank ? kBlankRows : sheet.draft.rows.size();
     for (std::size_t i = 0; i < count; ++i) {
         const bench::SheetRow row = blank ? bench::SheetRow() : sheet.draft.rows[i];
@@ -80,7 +80,7 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
                 cell(c < row.cells.size() ? text(readings_text(units, kind.columns[c].quantity, row.cells[c]))
                                           : QString());
         if (!kind.usual.empty())
-            rows += cell(blank ? QString() : text(words(row.back ? kind.back : kind.usual)));
+            rows += cell(blank ? QString() : text(phrase(row.back ? kind.back : kind.usual)));
         rows += QStringLiteral("</tr>");
     }
     return how + table(rows);
@@ -89,12 +89,12 @@ QString readings_table(const PagedSheet& sheet, const bench::SheetKind& kind, co
 QString answer(const session::JudgedSheet& judged, const DisplayUnits& units) {
     QString out = QStringLiteral("<h3>%1</h3><p>").arg(text(said("What it says")));
     if (!judged.problem.empty())
-        out += text(words(judged.problem));
+        out += text(phrase(judged.problem));
     for (const MeasuredText& line : judged.lines)
-        out += text(words(line.in_words(units.system()))) + QStringLiteral("<br/>");
+        out += text(phrase(line.in_words(units.choice()))) + QStringLiteral("<br/>");
     out += QStringLiteral("</p>");
     for (const bench::Told& one : judged.told)
-        out += QStringLiteral("<p>\u25B2 %1</p>").arg(text(words(one.text.in_words(units.system()))));
+        out += QStringLiteral("<p>\u25B2 %1</p>").arg(text(phrase(one.text.in_words(units.choice()))));
     if (judged.effect.changes.empty())
         return out;
     QString rows =
@@ -102,7 +102,7 @@ QString answer(const session::JudgedSheet& judged, const DisplayUnits& units) {
             .arg(head(said("changes")), head(said("from")), head(said("to")), head(said("known to")));
     for (const bench::SheetChange& one : judged.effect.changes)
         rows += QStringLiteral("<tr>%1%2%3%4</tr>")
-                    .arg(cell(text(words(one.label))), cell(text(units.text(one.quantity, one.before))),
+                    .arg(cell(text(phrase(one.label))), cell(text(units.text(one.quantity, one.before))),
                          cell(text(units.text(one.quantity, one.after))),
                          cell(QStringLiteral("\u00B1 ") +
                               text(units.text(one.quantity, one.tolerance.plus_minus))));
@@ -115,7 +115,7 @@ QString sheet_page(const PagedSheet& sheet, const DisplayUnits& units, bool blan
     const bench::SheetKind* kind = bench::find_sheet_kind(sheet.draft.kind);
     if (!kind)
         return {};
-    QString out = QStringLiteral("<h2>%1</h2><p>%2</p>").arg(text(sheet.name), text(words(kind->purpose)));
+    QString out = QStringLiteral("<h2>%1</h2><p>%2</p>").arg(text(sheet.name), text(phrase(kind->purpose)));
     out += blank ? QStringLiteral("<p>%1</p>")
                        .arg(text(said("Build:                    Part, serial:                    "
                                       "Who:                    When:"))
@@ -123,7 +123,7 @@ QString sheet_page(const PagedSheet& sheet, const DisplayUnits& units, bool blan
                  : QStringLiteral("<p>%1<br/>%2</p>").arg(text(sheet.of), text(sheet.when));
     if (!kind->caution.empty())
         out += QStringLiteral("<p><b>\u25B2 %1 %2</b></p>")
-                   .arg(text(words(kind->caution)),
+                   .arg(text(phrase(kind->caution)),
                         text(said("Makers' instructions, local rules and a competent person come first.")));
     if (!kind->fields.empty())
         out += fields_table(sheet, *kind, units, blank);

@@ -85,9 +85,9 @@ QString TesterImportDialog::look() {
                      .arg(spring.serial.empty() ? tr("one spring")
                                                 : tr("spring %1").arg(words(spring.serial)))
                      .arg(spring.rows.size())
-                     .arg(high * 1e3, 0, 'f', 2)
-                     .arg(low * 1e3, 0, 'f', 2)
-                     .arg(most, 0, 'f', 0);
+                     .arg(fixed(high * 1e3, 2))
+                     .arg(fixed(low * 1e3, 2))
+                     .arg(fixed(most, 0));
     }
     return found.mid(0, 5).join(QLatin1Char('\n')) +
            (found.size() > 5 ? tr("\n… %1 springs in all").arg(found.size()) : QString());

@@ -182,7 +182,7 @@ void DynoStation::import_file(const QString& path) {
             emit message(
                 tr("Readings that cannot be were taken as lost. %1").arg(lost.join(QStringLiteral("; "))));
     } catch (const InputError& error) {
-        emit message(tr("The pulls were not imported. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("The pulls were not imported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -219,8 +219,8 @@ void DynoStation::fill_words() {
     words_->setText(
         b ? tr("Power breaks away from its trend at %1 rev/min, by %2 %3, in %4 of %5 pulls. A break is "
                "no proof of float. %6")
-                .arg(b->speed_rpm, 0, 'f', 0)
-                .arg(shown_power(b->depth_W), 0, 'f', 1)
+                .arg(fixed(b->speed_rpm, 0))
+                .arg(fixed(shown_power(b->depth_W), 1))
                 .arg(context_.units.unit_name(Quantity::Power))
                 .arg(b->pulls)
                 .arg(b->of)
@@ -251,7 +251,7 @@ void DynoStation::fill_choices() {
                                         [&](const auto& pull) { return pull->pull.has(channel); });
         };
         if (has(dyno.shown()) || has(dyno.compared()))
-            below_choice_->addItem(words(info(channel).label), static_cast<int>(c));
+            below_choice_->addItem(phrase(info(channel).label), static_cast<int>(c));
     }
     below_choice_->setCurrentIndex(std::max(0, below_choice_->findData(kept)));
     QString correction = dyno.running() ? tr("reading…") : QString();
@@ -259,12 +259,12 @@ void DynoStation::fill_choices() {
         state && !state->pulls.empty() && state->pulls.front()->correction) {
         const Correction& c = *state->pulls.front()->correction;
         correction = tr("factor %1: %2 kPa dry, %3 °C%4")
-                         .arg(c.factor, 0, 'f', 4)
-                         .arg(c.dry_Pa / 1e3, 0, 'f', 2)
-                         .arg(c.air_K - 273.15, 0, 'f', 1)
+                         .arg(fixed(c.factor, 4))
+                         .arg(fixed(c.dry_Pa / 1e3, 2))
+                         .arg(fixed(c.air_K - 273.15, 1))
                          .arg(c.vapour_known ? QString() : tr(", vapour not logged"));
         if (!c.caution.empty())
-            correction += QStringLiteral(" ▲ ") + QString::fromStdString(c.caution);
+            correction += QStringLiteral(" ▲ ") + phrase(c.caution);
     } else if (state && !dyno.corrected()) {
         correction = tr("as recorded");
     }
@@ -327,23 +327,22 @@ void DynoStation::draw_power() {
     if (const DynoState* state = dyno.shown()) {
         if (state->first_break)
             marks.push_back({state->first_break->speed_rpm,
-                             tr("break %1").arg(state->first_break->speed_rpm, 0, 'f', 0), Role::Measured});
+                             tr("break %1").arg(fixed(state->first_break->speed_rpm, 0)), Role::Measured});
         std::vector<double> rough;
         for (const auto& pull : state->pulls)
             if (pull->analysis.rough_from_rpm)
                 rough.push_back(*pull->analysis.rough_from_rpm);
         if (2 * rough.size() > state->pulls.size())
-            marks.push_back(
-                {*std::min_element(rough.begin(), rough.end()),
-                 tr("rough from %1").arg(*std::min_element(rough.begin(), rough.end()), 0, 'f', 0),
-                 Role::LimitMark});
+            marks.push_back({*std::min_element(rough.begin(), rough.end()),
+                             tr("rough from %1").arg(fixed(*std::min_element(rough.begin(), rough.end()), 0)),
+                             Role::LimitMark});
     }
     if (const SweepSummary* s = context_.sweep.summary(); s && s->limit.speed_rpm)
         marks.push_back(
-            {*s->limit.speed_rpm, tr("model %1").arg(*s->limit.speed_rpm, 0, 'f', 0), Role::Predicted});
+            {*s->limit.speed_rpm, tr("model %1").arg(fixed(*s->limit.speed_rpm, 0)), Role::Predicted});
     if (const RigRun* run = context_.rig.run(); run && run->onset.onset.speed_rpm)
-        marks.push_back({*run->onset.onset.speed_rpm,
-                         tr("rig %1").arg(*run->onset.onset.speed_rpm, 0, 'f', 0), Role::Kinematic});
+        marks.push_back({*run->onset.onset.speed_rpm, tr("rig %1").arg(fixed(*run->onset.onset.speed_rpm, 0)),
+                         Role::Kinematic});
     power_->set_marks(marks, Plot::MarkWords::Foot); // at high speed the curve is up
     double low = 1e9, high = 0;
     for (const DynoState* state : {dyno.shown(), dyno.compared()})
@@ -420,8 +419,8 @@ void DynoStation::draw_difference() {
 void DynoStation::draw_channel() {
     const auto channel = static_cast<PullChannel>(below_choice_->currentData().toInt());
     const QString unit = channel_unit(channel);
-    below_->set_axes(tr("rev/min"),
-                     words(info(channel).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+    below_->set_axes(tr("rev/min"), phrase(info(channel).label) +
+                                        (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     const auto joined = [&](const DynoState* state) {
         Joined out;
         if (state)
@@ -442,7 +441,7 @@ void DynoStation::draw_channel() {
         for (const auto& pull : state->pulls)
             for (const ConfounderTest& t : pull->tests)
                 if (t.status == TestStatus::Seen && t.channel == channel && t.from_rpm && marks.isEmpty())
-                    marks.push_back({*t.from_rpm, words(info(t.kind).label), Role::LimitMark});
+                    marks.push_back({*t.from_rpm, phrase(info(t.kind).label), Role::LimitMark});
         below_->set_marks(marks);
     }
 }

@@ -45,16 +45,17 @@ QWidget* PullImportDialog::make_mapping() {
     int row = 0;
     for (std::size_t c = 0; c < kPullChannels; ++c, ++row) {
         const PullChannelInfo& channel = info(static_cast<PullChannel>(c));
-        auto* label = new QLabel(words(channel.label));
-        label->setToolTip(words(channel.help));
+        auto* label = new QLabel(phrase(channel.label));
+        label->setToolTip(phrase(channel.help));
         column_[c] = column_choice(QStringLiteral("pull_column_") + words(channel.key),
-                                   tr("Column of %1").arg(words(channel.label)), guess.column[c]);
-        column_[c]->setToolTip(words(channel.help));
+                                   tr("Column of %1").arg(phrase(channel.label)), guess.column[c]);
+        column_[c]->setToolTip(phrase(channel.help));
         QStringList units;
         for (const io::PullUnit& unit : io::pull_units(static_cast<PullChannel>(c)))
             units.push_back(words(unit.name));
-        unit_[c] = choice(QStringLiteral("pull_unit_") + words(channel.key),
-                          tr("Unit of %1").arg(words(channel.label)), units, static_cast<int>(guess.unit[c]));
+        unit_[c] =
+            choice(QStringLiteral("pull_unit_") + words(channel.key),
+                   tr("Unit of %1").arg(phrase(channel.label)), units, static_cast<int>(guess.unit[c]));
         grid->addWidget(label, row, 0);
         grid->addWidget(column_[c], row, 1);
         grid->addWidget(unit_[c], row, 2);
@@ -69,6 +70,7 @@ QWidget* PullImportDialog::make_mapping() {
     grid->addWidget(corrected_, row, 0, 1, 3);
     grid->setColumnStretch(1, 1);
     auto* scroll = new QScrollArea;
+    scroll->setAccessibleName(tr("Columns of the file"));
     scroll->setWidget(box);
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
@@ -80,6 +82,7 @@ QWidget* PullImportDialog::make_belonging(const Project& project, Id revision) {
     auto* form = new QFormLayout(box);
     revision_ = new QComboBox;
     revision_->setObjectName(QStringLiteral("pull_revision"));
+    revision_->setAccessibleName(tr("Made with"));
     for (const Id id : project.revisions_of(project.revisions.at(revision).build)) {
         revision_->addItem(QString::fromStdString(project.revision_label(id)),
                            QVariant::fromValue<qlonglong>(id));
@@ -118,10 +121,7 @@ io::PullMapping PullImportDialog::mapping() const {
 
 QString PullImportDialog::look() {
     pulls_.clear();
-    bool is_number = true;
-    if (!boost_->text().trimmed().isEmpty())
-        boost_->text().trimmed().toDouble(&is_number);
-    if (!is_number)
+    if (!boost_->text().trimmed().isEmpty() && !parse_number(boost_->text()))
         throw InputError({"", "boost", "is no number", "give kPa above ambient, or leave it empty"});
     std::vector<Pull> read = io::read_pulls(native(path()), shape(), mapping());
     QString text;
@@ -130,9 +130,9 @@ QString PullImportDialog::look() {
         text += tr("%1: %2 readings, %3 to %4 rev/min, up to %5 kW%6. ")
                     .arg(words(pull.name))
                     .arg(curve.size())
-                    .arg(curve.speed_rpm.front(), 0, 'f', 0)
-                    .arg(curve.speed_rpm.back(), 0, 'f', 0)
-                    .arg(*std::max_element(curve.power_W.begin(), curve.power_W.end()) / 1e3, 0, 'f', 1)
+                    .arg(fixed(curve.speed_rpm.front(), 0))
+                    .arg(fixed(curve.speed_rpm.back(), 0))
+                    .arg(fixed(*std::max_element(curve.power_W.begin(), curve.power_W.end()) / 1e3, 1))
                     .arg(curve.left_out ? tr(", %1 left out").arg(curve.left_out) : QString());
     }
     pulls_ = std::move(read);
@@ -140,10 +140,9 @@ QString PullImportDialog::look() {
 }
 
 session::PullNote PullImportDialog::note() const {
-    const QString boost = boost_->text().trimmed();
     return {revision_->currentData().toLongLong(), notes_->text().trimmed().toStdString(),
             changed_->text().trimmed().toStdString(), fuel_->text().trimmed().toStdString(),
-            boost.isEmpty() ? std::nullopt : std::optional(boost.toDouble())};
+            parse_number(boost_->text())};
 }
 
 } // namespace bathmos::app

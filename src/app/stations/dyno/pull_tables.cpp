@@ -73,7 +73,7 @@ void PullTables::show_states() {
 }
 
 QString PullTables::power_text(double si) const {
-    return QString::number(context_.units.value(Quantity::Power, si), 'f', 1);
+    return fixed(context_.units.value(Quantity::Power, si), 1);
 }
 
 void PullTables::add_row(const QString& what, const QString& value) {
@@ -91,13 +91,13 @@ void PullTables::fill_summary() {
         return;
     const QString unit = context_.units.unit_name(Quantity::Power);
     if (const auto& b = state->first_break) {
-        const QString at = tr("%1 rev/min").arg(b->speed_rpm, 0, 'f', 0);
+        const QString at = tr("%1 rev/min").arg(fixed(b->speed_rpm, 0));
         add_row(tr("Break"), b->pulls > 1
-                                 ? tr("%1, repeats within ± %2").arg(at).arg(b->scatter_rpm, 0, 'f', 0)
+                                 ? tr("%1, repeats within ± %2").arg(at).arg(fixed(b->scatter_rpm, 0))
                                  : tr("%1, in one pull: not repeated").arg(at));
         add_row(tr("Depth, confidence"), tr("%1 %2, %3 %")
                                              .arg(power_text(b->depth_W), unit)
-                                             .arg(std::floor(100 * b->confidence), 0, 'f', 0));
+                                             .arg(fixed(std::floor(100 * b->confidence), 0)));
     } else {
         add_row(tr("Break"), tr("none claimed"));
     }
@@ -106,23 +106,23 @@ void PullTables::fill_summary() {
         add_row(QString::fromStdString(pull->pull.name),
                 tr("%1 %2 at %3; %4 %5 at %6 rev/min")
                     .arg(power_text(a.peak_W), unit)
-                    .arg(a.peak_rpm, 0, 'f', 0)
+                    .arg(fixed(a.peak_rpm, 0))
                     .arg(context_.units.number(Quantity::Torque, a.torque_peak_Nm),
                          context_.units.unit_name(Quantity::Torque))
-                    .arg(a.torque_peak_rpm, 0, 'f', 0));
+                    .arg(fixed(a.torque_peak_rpm, 0)));
         QStringList more;
         for (const PowerBreak& b : a.breaks.breaks)
             more.push_back(tr("break %1 ± %2, %3 %")
-                               .arg(b.speed_rpm, 0, 'f', 0)
-                               .arg(b.sd_rpm, 0, 'f', 0)
-                               .arg(std::floor(100 * b.confidence), 0, 'f', 0));
+                               .arg(fixed(b.speed_rpm, 0))
+                               .arg(fixed(b.sd_rpm, 0))
+                               .arg(fixed(std::floor(100 * b.confidence), 0)));
         for (const PowerDip& d : a.breaks.dips)
             more.push_back(
-                tr("dips from %1 to %2, comes back").arg(d.from_rpm, 0, 'f', 0).arg(d.to_rpm, 0, 'f', 0));
+                tr("dips from %1 to %2, comes back").arg(fixed(d.from_rpm, 0)).arg(fixed(d.to_rpm, 0)));
         if (a.cut)
-            more.push_back(tr("cut off at %1").arg(a.cut->speed_rpm, 0, 'f', 0));
+            more.push_back(tr("cut off at %1").arg(fixed(a.cut->speed_rpm, 0)));
         more.push_back(a.rough_top < 1.15 ? tr("no rougher at the top")
-                                          : tr("%1 times as rough at the top").arg(a.rough_top, 0, 'f', 1));
+                                          : tr("%1 times as rough at the top").arg(fixed(a.rough_top, 1)));
         if (a.curve.left_out)
             more.push_back(tr("%1 readings left out").arg(a.curve.left_out));
         add_row({}, more.join(QStringLiteral("; ")));
@@ -140,21 +140,21 @@ void PullTables::fill_confounders() {
     for (const ConfounderTest& t : test_confounders(tests)) {
         const int row = confounders_->rowCount();
         confounders_->setRowCount(row + 1);
-        confounders_->set_cell(row, 0, words(info(t.kind).label), false);
+        confounders_->set_cell(row, 0, phrase(info(t.kind).label), false);
         if (t.channel)
             confounders_->item(row, 0)->setData(Qt::UserRole,
                                                 QStringLiteral("channel/") + words(info(*t.channel).key));
         confounders_->set_cell(row, 1,
-                               t.status == TestStatus::Seen ? tr("▲ seen, %1 %").arg(100 * t.seen, 0, 'f', 0)
+                               t.status == TestStatus::Seen ? tr("▲ seen, %1 %").arg(fixed(100 * t.seen, 0))
                                : t.status == TestStatus::Clear
-                                   ? tr("clear, %1 %").arg(100 * (1 - t.seen), 0, 'f', 0)
+                                   ? tr("clear, %1 %").arg(fixed(100 * (1 - t.seen), 0))
                                    : tr("○ not logged"),
                                false);
-        QString text = words(t.text.in_words(context_.units.system()));
+        QString text = phrase(t.text.in_words(context_.units.choice()));
         if (t.status == TestStatus::Seen && t.from_rpm)
-            text += tr("; from %1 rev/min").arg(*t.from_rpm, 0, 'f', 0);
+            text += tr("; from %1 rev/min").arg(fixed(*t.from_rpm, 0));
         if (t.takes && *t.takes > kLeastTaken)
-            text += tr("; takes about %1 % of the power").arg(100 * *t.takes, 0, 'f', 0);
+            text += tr("; takes about %1 % of the power").arg(fixed(100 * *t.takes, 0));
         confounders_->set_cell(row, 2, text, false);
         confounders_->item(row, 2)->setToolTip(text);
     }
@@ -180,7 +180,7 @@ void PullTables::fill_gains() {
     gains_->set_headings({tr("rev/min"), tr("gain, %1").arg(context_.units.unit_name(Quantity::Power)),
                           tr("± 95 %"), tr("told")});
     for (const RangeGain& r : change->ranges)
-        add(QStringLiteral("%1 … %2").arg(r.from_rpm, 0, 'f', 0).arg(r.to_rpm, 0, 'f', 0), r);
+        add(QStringLiteral("%1 … %2").arg(fixed(r.from_rpm, 0)).arg(fixed(r.to_rpm, 0)), r);
     add(tr("all"), change->all);
 }
 

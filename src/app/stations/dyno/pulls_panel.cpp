@@ -1,4 +1,5 @@
 #include "app/stations/dyno/pulls_panel.h"
+#include "app/text/words.h"
 
 #include <QHeaderView>
 #include <QPushButton>
@@ -24,6 +25,7 @@ PullsPanel::PullsPanel(Context context, QWidget* parent)
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
     list_->setObjectName(QStringLiteral("dyno_pulls"));
+    list_->setTabKeyNavigation(false); // Tab leaves it, arrows go through it
     list_->setAccessibleName(tr("Pulls of this build"));
     list_->setColumnCount(Columns);
     list_->verticalHeader()->hide();
@@ -66,10 +68,9 @@ void PullsPanel::fill_row(int row, Id id, const Entry& entry) {
     set(Name, QString::fromStdString(entry.name), false);
     set(State, context_.dyno.label_of(entry) + (pull ? QString() : tr(" (not shown)")), false);
     set(Peak,
-        pull ? QString::number(context_.units.value(Quantity::Power, pull->analysis.peak_W), 'f', 1)
-             : QStringLiteral("–"),
+        pull ? fixed(context_.units.value(Quantity::Power, pull->analysis.peak_W), 1) : QStringLiteral("–"),
         false);
-    set(Break, first ? QString::number(first->speed_rpm, 'f', 0) : QStringLiteral("–"), false);
+    set(Break, first ? fixed(first->speed_rpm, 0) : QStringLiteral("–"), false);
     set(Changed, word(entry, "changed"), true);
     set(Fuel, word(entry, "fuel"), true);
     const auto boost = entry.numbers.find("boost_kPa");
@@ -96,15 +97,14 @@ void PullsPanel::edit(int row, int column) {
     else if (column == Notes)
         entry.text = text.toStdString();
     else if (column == Boost) {
-        bool good = true;
-        const double value = text.isEmpty() ? 0 : text.toDouble(&good);
-        if (!good) {
+        const std::optional<double> value = parse_number(text);
+        if (!value && !text.isEmpty()) {
             emit message(tr("Boost \"%1\" is no number: give kPa above ambient, or nothing.").arg(text));
             return fill();
         }
         entry.numbers.erase("boost_kPa");
         if (!text.isEmpty())
-            entry.numbers["boost_kPa"] = value;
+            entry.numbers["boost_kPa"] = *value;
     }
     context_.document.set_entry(EntryKind::DynoPull, id, entry,
                                 tr("Pull %1 noted").arg(QString::fromStdString(entry.name)));

@@ -57,7 +57,7 @@ void StatesView::fill() {
 void StatesView::fill_words() {
     QStringList text;
     for (const std::string& sentence : session::break_sentences(context_.dyno.states()))
-        text << words(sentence);
+        text << phrase(sentence);
     const QString unit = context_.units.unit_name(Quantity::Power);
     text << tr("Missing at the top: against the trend below the break, continued.");
     text << (context_.dyno.compared() ? tr("Low, middle, top: gain over %1 by thirds of the speeds that both "
@@ -69,20 +69,17 @@ void StatesView::fill_words() {
 }
 
 void StatesView::fill_row(int row, const session::DynoState& state, const session::StateTold& told) {
-    const auto power = [&](double si) {
-        return QString::number(context_.units.value(Quantity::Power, si), 'f', 1);
-    };
+    const auto power = [&](double si) { return fixed(context_.units.value(Quantity::Power, si), 1); };
     const QString none = QStringLiteral("–");
     table_->set_cell(row, kStateName, words(state.label), false);
     table_->item(row, kStateName)->setToolTip(words(state.label));
-    table_->set_cell(row, kStateBreak,
-                     state.first_break ? QString::number(state.first_break->speed_rpm, 'f', 0) : none);
+    table_->set_cell(row, kStateBreak, state.first_break ? fixed(state.first_break->speed_rpm, 0) : none);
     table_->set_cell(row, kStateMissing, told.missing ? power(told.missing->power_W) : none);
     if (told.missing)
         table_->item(row, kStateMissing)
             ->setToolTip(tr("%1 % at %2 rev/min")
-                             .arg(100 * told.missing->share, 0, 'f', 1)
-                             .arg(told.missing->at_rpm, 0, 'f', 0));
+                             .arg(fixed(100 * told.missing->share, 1))
+                             .arg(fixed(told.missing->at_rpm, 0)));
     for (int third = 0; third < 3; ++third) {
         const int column = kLowThird + third;
         if (!told.gain) {
@@ -95,15 +92,15 @@ void StatesView::fill_row(int row, const session::DynoState& state, const sessio
         table_->set_cell(row, column, sure ? value : QStringLiteral("(%1)").arg(value));
         table_->item(row, column)
             ->setToolTip(tr("%1 … %2 rev/min, %3")
-                             .arg(gain.from_rpm, 0, 'f', 0)
-                             .arg(gain.to_rpm, 0, 'f', 0)
+                             .arg(fixed(gain.from_rpm, 0))
+                             .arg(fixed(gain.to_rpm, 0))
                              .arg(!gain.plus_minus_W ? tr("not repeated")
                                   : sure             ? tr("± %1").arg(power(*gain.plus_minus_W))
                                          : tr("± %1: within scatter").arg(power(*gain.plus_minus_W))));
     }
     QStringList crosses;
     for (const double rpm : told.crosses_rpm)
-        crosses << QString::number(rpm, 'f', 0);
+        crosses << fixed(rpm, 0);
     table_->set_cell(row, kStateCrosses, crosses.isEmpty() ? none : crosses.join(QStringLiteral(", ")));
 }
 

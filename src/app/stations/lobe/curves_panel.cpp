@@ -1,6 +1,7 @@
 #include "app/stations/lobe/curves_panel.h"
 
 #include "app/plot/series.h"
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -206,7 +207,7 @@ void CurvesPanel::compare(const Drawn& drawn) {
         const QString text = QString::fromStdString(fmt::format(fmt::runtime(flag.what), rise));
         auto* item = new QListWidgetItem(tr("△ %1 %2, %3° from the nose (against %4)")
                                              .arg(QString::fromStdString(drawn.names[flag.harder]), text)
-                                             .arg(2 * degrees(flag.figure.theta_rad), 0, 'f', 0)
+                                             .arg(fixed(2 * degrees(flag.figure.theta_rad), 0))
                                              .arg(QString::fromStdString(drawn.names[flag.softer])),
                                          list_);
         item->setToolTip(item->text());
@@ -231,16 +232,14 @@ void CurvesPanel::compare(const Drawn& drawn) {
                              : area ? context_.units.unit_name(Quantity::Length) + QStringLiteral(" °")
                                     : derivative_unit(context_.units, first.order);
         figures_->set_cell(static_cast<int>(row), 0,
-                           QString::fromStdString(first.label) +
-                               (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit),
+                           phrase(first.label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit),
                            false);
         for (std::size_t i = 0; i < figures.size(); ++i) {
             const double si = figures[i][row].value;
             const double value = plain  ? si
                                  : area ? context_.units.value(Quantity::Length, degrees(si))
                                         : derivative_value(context_.units, first.order, si);
-            figures_->set_cell(static_cast<int>(row), static_cast<int>(i) + 1,
-                               QString::number(value, 'g', 3));
+            figures_->set_cell(static_cast<int>(row), static_cast<int>(i) + 1, digits(value, 3));
         }
     }
     figures_->resizeColumnsToContents();

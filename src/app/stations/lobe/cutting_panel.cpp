@@ -1,5 +1,6 @@
 #include "app/stations/lobe/cutting_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/cam/cutting.h"
@@ -104,12 +105,12 @@ void CuttingPanel::add_lobe(int column, const LoadedLobe& loaded) {
         table_->set_cell(ConvexRow, column,
                          tr("%1 at %2°")
                              .arg(length(c.least_convex_m.value))
-                             .arg(2 * degrees(c.least_convex_m.theta_rad), 0, 'f', 0));
+                             .arg(fixed(2 * degrees(c.least_convex_m.theta_rad), 0)));
         if (roller) {
             table_->set_cell(OpeningPressure, column,
-                             tr("%1°").arg(degrees(c.opening_pressure_rad.value), 0, 'f', 1));
+                             tr("%1°").arg(fixed(degrees(c.opening_pressure_rad.value), 1)));
             table_->set_cell(ClosingPressure, column,
-                             tr("%1°").arg(degrees(c.closing_pressure_rad.value), 0, 'f', 1));
+                             tr("%1°").arg(fixed(degrees(c.closing_pressure_rad.value), 1)));
             table_->set_cell(Wheel, column,
                              c.least_concave_m ? length(2 * c.least_concave_m->value) : tr("any: no hollow"));
         } else {
@@ -120,10 +121,9 @@ void CuttingPanel::add_lobe(int column, const LoadedLobe& loaded) {
         const double wheel = loaded.facts.number("wheel_mm").value_or(0);
         for (const Finding& finding : cutting_findings(lobe, c, cut_for, wheel))
             findings_->addItem(sign_of(finding.severity) + loaded.name + QStringLiteral(": ") +
-                               QString::fromStdString(in_words(finding, context_.units.system())));
+                               phrase(in_words(finding, context_.units.choice())));
     } catch (const InputError& error) {
-        findings_->addItem(QStringLiteral("○ ") + loaded.name + QStringLiteral(": ") +
-                           QString::fromStdString(error.what()));
+        findings_->addItem(QStringLiteral("○ ") + loaded.name + QStringLiteral(": ") + phrase(error.what()));
     }
 }
 

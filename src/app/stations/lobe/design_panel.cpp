@@ -263,7 +263,7 @@ void DesignPanel::rank() {
                 for (const RankedLobe& s : found) {
                     standing_->set_cell(row, 0, words(s.name), false);
                     standing_->set_cell(row, 1,
-                                        !s.trouble.empty() ? words(s.trouble)
+                                        !s.trouble.empty() ? phrase(s.trouble)
                                         : s.limit_rpm      ? speed_text(s.limit_rpm)
                                                            : tr("none in range"));
                     standing_->set_cell(
@@ -339,22 +339,22 @@ void DesignPanel::show_result() {
     for (const DesignLimit& limit : design_->limits) {
         const auto shown = [&](double si) {
             return si == 0 ? QStringLiteral("–")
-                           : QString::number(derivative_value(context_.units, limit.order, si), 'g', 3);
+                           : digits(derivative_value(context_.units, limit.order, si), 3);
         };
         limits_->set_cell(
-            row, 0, words(limit.label) + QStringLiteral(", ") + derivative_unit(context_.units, limit.order),
+            row, 0, phrase(limit.label) + QStringLiteral(", ") + derivative_unit(context_.units, limit.order),
             false);
         limits_->set_cell(row, 1, shown(limit.limit));
         limits_->set_cell(row, 2, shown(limit.value));
         limits_->set_cell(row, 3, limit.binds ? tr("△ binds") : QString(), false);
         if (limit.binds)
-            binding.push_back(words(limit.label));
+            binding.push_back(phrase(limit.label));
         ++row;
     }
     limits_->resizeColumnsToContents();
     const auto area = [&](double m_rad) { return context_.units.value(Quantity::Length, degrees(m_rad)); };
     words_->setText(tr("Area %1 %2 cam °. %3")
-                        .arg(area(design_->area_m_rad), 0, 'f', 1)
+                        .arg(fixed(area(design_->area_m_rad), 1))
                         .arg(context_.units.unit_name(Quantity::Length),
                              binding.isEmpty()
                                  ? tr("No limit binds.")

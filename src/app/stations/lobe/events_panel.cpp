@@ -1,5 +1,6 @@
 #include "app/stations/lobe/events_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -223,7 +224,7 @@ void EventsPanel::refresh() {
     height_->show_value(height_m_);
     moved_words_->setText(move_->value() == 0 ? tr("as installed")
                                               : tr("%1° %2 (crank)")
-                                                    .arg(std::abs(degrees(moved_rad)), 0, 'f', 1)
+                                                    .arg(fixed(std::abs(degrees(moved_rad)), 1))
                                                     .arg(moved_rad > 0 ? tr("later") : tr("earlier")));
     const auto intake = placed(intake_, intake_rad_), exhaust = placed(exhaust_, exhaust_rad_);
     keep_->setEnabled(intake && exhaust && context_.document.read_only_why().isEmpty());
@@ -244,9 +245,9 @@ void EventsPanel::refresh() {
     fill_table(before, after, moved_rad);
     QStringList words;
     for (const std::string& line : cautions_of(after, known))
-        words.push_back(QStringLiteral("△ ") + QString::fromStdString(line));
+        words.push_back(QStringLiteral("△ ") + phrase(line));
     for (const std::string& line : reading_of(before, after))
-        words.push_back(QString::fromStdString(line));
+        words.push_back(phrase(line));
     if (!after.dynamic_ratio)
         words.push_back(tr("○ The squeeze from intake closing needs bore, stroke, rod and compression ratio: "
                            "type them in the Train station, under Engine."));
@@ -300,7 +301,7 @@ void EventsPanel::fill_table(const PairEvents& before, const PairEvents& after, 
         table_->set_cell(row, 1, a);
         table_->set_cell(row, 2, b);
     };
-    const auto angle = [](double rad) { return QStringLiteral("%1°").arg(degrees(rad), 0, 'f', 1); };
+    const auto angle = [](double rad) { return QStringLiteral("%1°").arg(fixed(degrees(rad), 1)); };
     const auto length = [&](double si) { return context_.units.text(Quantity::Length, si); };
     const auto valve = [&](auto member, auto text, const QString& what, bool intake) {
         const auto& a = intake ? before.intake : before.exhaust;
@@ -317,7 +318,7 @@ void EventsPanel::fill_table(const PairEvents& before, const PairEvents& after, 
     add(tr("Overlap"), angle(before.overlap_rad), angle(after.overlap_rad));
     const auto area = [&](double m_rad) {
         return tr("%1 %2 °")
-            .arg(context_.units.value(Quantity::Length, degrees(m_rad)), 0, 'f', 1)
+            .arg(fixed(context_.units.value(Quantity::Length, degrees(m_rad)), 1))
             .arg(context_.units.unit_name(Quantity::Length));
     };
     add(tr("Overlap as area"), area(before.overlap_area_m_rad), area(after.overlap_area_m_rad));
@@ -328,7 +329,7 @@ void EventsPanel::fill_table(const PairEvents& before, const PairEvents& after, 
     add(tr("Exhaust centre line"), angle(exhaust_rad_), angle(exhaust_rad_ - moved_rad));
     add(tr("Advance"), angle(timing.advance_crank_rad), angle(timing.advance_crank_rad - moved_rad));
     const auto ratio = [&](const std::optional<double>& r) {
-        return r ? tr("%1 : 1").arg(*r, 0, 'f', 2) : QStringLiteral("–");
+        return r ? tr("%1 : 1").arg(fixed(*r, 2)) : QStringLiteral("–");
     };
     add(tr("Squeeze from that closing"), ratio(before.dynamic_ratio), ratio(after.dynamic_ratio));
     add(tr("Squeeze from closing at %1").arg(length(kNearlyShut_m)), ratio(before.shut_ratio),

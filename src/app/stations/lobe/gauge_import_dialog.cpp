@@ -105,14 +105,14 @@ QString GaugeImportDialog::look() {
         QString line = tr("%1: %2 readings, lift %3 mm, noise %4 µm")
                            .arg(lobe.name)
                            .arg(lobe.combined.table.angle.size())
-                           .arg(curve.lift_m() * 1e3, 0, 'f', 3)
-                           .arg(curve.smoothing()->noise_m * 1e6, 0, 'f', 1);
+                           .arg(fixed(curve.lift_m() * 1e3, 3))
+                           .arg(fixed(curve.smoothing()->noise_m * 1e6, 1));
         if (lobe.combined.repeatability.passes > 1)
             line += tr(", %1 passes repeat within %2 µm")
                         .arg(lobe.combined.repeatability.passes)
-                        .arg(lobe.combined.repeatability.sd_m * 1e6, 0, 'f', 1);
+                        .arg(fixed(lobe.combined.repeatability.sd_m * 1e6, 1));
         if (base.readings > 0)
-            line += tr(", runout %1 µm").arg(base.runout_m() * 1e6, 0, 'f', 0);
+            line += tr(", runout %1 µm").arg(fixed(base.runout_m() * 1e6, 0));
         if (outstanding > 0)
             line += tr(", △ %n reading(s) stand out", nullptr, static_cast<int>(outstanding));
         found.push_back(line);

@@ -1,15 +1,18 @@
 #include "app/stations/lobe/gauge_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "core/lobe/base_circle.h"
+#include "core/problem/input_error.h"
 
 #include <QComboBox>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPushButton>
 #include <QSlider>
 #include <QSplitter>
 #include <QVBoxLayout>
@@ -35,6 +38,7 @@ GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
     residual_->add_curve(tr("reading less curve"), Role::Measured, Stroke::Points);
     residual_->add_curve(tr("noise, one standard deviation"), Role::Kinematic, Stroke::Dashed);
     residual_->add_curve({}, Role::Kinematic, Stroke::Dashed);
+    residual_->add_curve(tr("other machine less this one"), Role::Third, Stroke::Points);
     residual_->set_x_range(-360, 360);
     residual_->set_cursor_step(0.5);
     connect(residual_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });
@@ -90,6 +94,20 @@ QWidget* GaugePanel::make_controls() {
     reason_->setObjectName(QStringLiteral("gauge_reason"));
     reason_->setPlaceholderText(tr("why it is smoothed otherwise than usual"));
     form->addRow(tr("Reason"), reason_);
+    other_ = new QComboBox;
+    other_->setObjectName(QStringLiteral("gauge_other"));
+    other_->setAccessibleName(tr("The same lobe by another machine"));
+    other_->setToolTip(tr("What the two machines differ by: angle, scale, runout, and what is left"));
+    other_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    join_ = new QPushButton(tr("Join"));
+    join_->setObjectName(QStringLiteral("gauge_join"));
+    join_->setToolTip(tr("Both machines' readings, laid on each other, as one lobe of the shelf"));
+    auto* machines = new QHBoxLayout;
+    machines->addWidget(other_, 1);
+    machines->addWidget(join_);
+    form->addRow(tr("Other machine"), machines);
+    connect(other_, &QComboBox::activated, this, [this] { refresh(); });
+    connect(join_, &QPushButton::clicked, this, &GaugePanel::join);
     numbers_ = new NumberTable(QStringLiteral("gauge_numbers"));
     numbers_->setAccessibleName(tr("What the gauge and the smoothing say"));
     numbers_->set_headings({tr("Gauge and smoothing"), tr("Value")});
@@ -148,6 +166,7 @@ void GaugePanel::refresh() {
     residual_->clear_curve(0);
     residual_->clear_curve(1);
     residual_->clear_curve(2);
+    residual_->clear_curve(3);
     numbers_->setRowCount(0);
     outstanding_->setRowCount(0);
     if (!lobe)
@@ -169,15 +188,17 @@ void GaugePanel::refresh() {
         rule_->setCurrentIndex(static_cast<int>(table->smoothing.rule));
         strength_->setValue(
             static_cast<int>(std::lround(kStepsPerDecade * std::log10(table->smoothing.strength))));
-        strength_words_->setText(tr("× %1").arg(table->smoothing.strength, 0, 'g', 2));
+        strength_words_->setText(tr("× %1").arg(digits(table->smoothing.strength, 2)));
         noise_->show_value(table->noise_m.value_or(0));
         base_->setCurrentIndex(static_cast<int>(table->base));
         if (!reason_->hasFocus())
             reason_->setText(QString::fromStdString(table->smoothing.reason));
         fill_outstanding(*table);
     }
+    fill_others();
     if (smoothed)
         show_table(*table, *lobe->curve->smoothing());
+    show_other();
     residual_->set_axes(tr("crank angle from the nose, °"),
                         tr("reading less curve, %1").arg(context_.units.unit_name(Quantity::FineLength)));
     residual_->redraw();
@@ -222,10 +243,10 @@ void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& repor
     add(report.estimated ? tr("Noise of a reading, found") : tr("Noise of a reading, stated"),
         fine(report.noise_m));
     add(tr("Residual, RMS"), fine(report.residual_rms_m));
-    add(tr("Numbers that the readings settle"), QString::number(report.parameters, 'f', 0));
-    add(tr("Nose in the table"), tr("%1 cam °").arg(degrees(report.nose_in_table_rad), 0, 'f', 2));
+    add(tr("Numbers that the readings settle"), fixed(report.parameters, 0));
+    add(tr("Nose in the table"), tr("%1 cam °").arg(fixed(degrees(report.nose_in_table_rad), 2)));
     if (const Entry* gauged = gauging(); gauged && gauged->numbers.contains("passes")) {
-        add(tr("Passes"), QString::number(gauged->numbers.at("passes"), 'f', 0));
+        add(tr("Passes"), fixed(gauged->numbers.at("passes"), 0));
         if (gauged->numbers.at("passes") > 1) {
             add(tr("Passes repeat within, standard deviation"),
                 fine(gauged->numbers.at("repeatability_um") * 1e-6));
@@ -236,8 +257,92 @@ void GaugePanel::show_table(const LobeTable& table, const SmoothingReport& repor
         return add(tr("Base circle"), tr("too little was gauged"));
     add(tr("Base circle reads"), fine(base.zero_m));
     add(tr("Runout, highest less lowest"), fine(base.runout_m()));
-    add(tr("It stands high at"), tr("%1 cam °").arg(degrees(base.high_at_rad()), 0, 'f', 0));
+    add(tr("It stands high at"), tr("%1 cam °").arg(fixed(degrees(base.high_at_rad()), 0)));
     add(tr("Scatter on the base circle"), fine(base.scatter_m));
+}
+
+// The other lobes that have readings; the one that was chosen stays.
+void GaugePanel::fill_others() {
+    const QString before = other_->currentData().toString();
+    other_->clear();
+    other_->addItem(tr("none"), QString());
+    for (const LoadedLobe& lobe : set_.lobes())
+        if (set_.chosen() && lobe.key != set_.chosen()->key && lobe.curve && lobe.curve->smoothing())
+            other_->addItem(lobe.name, lobe.key);
+    other_->setCurrentIndex(std::max(0, other_->findData(before)));
+}
+
+void GaugePanel::show_other() {
+    reconciled_.reset();
+    const LoadedLobe* chosen = set_.chosen();
+    const LoadedLobe* other = set_.find(other_->currentData().toString());
+    if (chosen && chosen->curve && other)
+        try {
+            reconciled_ = reconcile(chosen->lobe, other->lobe);
+        } catch (const InputError& error) {
+            words_->setText(phrase(error.what()));
+        }
+    join_->setEnabled(reconciled_.has_value());
+    if (!reconciled_)
+        return;
+    const Reconciled& found = *reconciled_;
+    std::vector<std::pair<double, double>> points;
+    for (std::size_t i = 0; i < found.theta_rad.size(); ++i)
+        points.emplace_back(2 * degrees(found.theta_rad[i]),
+                            context_.units.value(Quantity::FineLength, found.difference_m[i]));
+    std::sort(points.begin(), points.end());
+    QVector<double> x, y;
+    for (const auto& [angle, difference] : points) {
+        x.push_back(angle);
+        y.push_back(difference);
+    }
+    residual_->set_curve(3, x, y);
+    QStringList told;
+    for (const MeasuredText& text : found.told)
+        told << phrase(text.in_words(context_.units.choice()));
+    words_->setText((found.agree ? QString() : QStringLiteral("▲ ")) +
+                    tr("Two machines: %1.").arg(told.join(QStringLiteral("; "))));
+    const auto add = [&](const QString& what, const QString& value) {
+        const int row = numbers_->rowCount();
+        numbers_->setRowCount(row + 1);
+        numbers_->set_cell(row, 0, what, false);
+        numbers_->set_cell(row, 1, value);
+    };
+    const auto fine = [&](const FoundNumber& n) {
+        return tr("%1 ± %2").arg(context_.units.number(Quantity::FineLength, n.value),
+                                 context_.units.text(Quantity::FineLength, n.sd));
+    };
+    add(tr("Other machine: angle ahead"),
+        tr("%1 ± %2 cam °")
+            .arg(fixed(degrees(found.shift_rad.value), 3), fixed(degrees(found.shift_rad.sd), 3)));
+    add(tr("Other machine: lift over this one's"),
+        tr("%1 ± %2").arg(fixed(found.scale.value, 5), fixed(found.scale.sd, 5)));
+    add(tr("Other machine: base circle higher"), fine(found.offset_m));
+    add(tr("Between them once a turn, either way"), fine(found.runout_m));
+    add(tr("Left between them; by their noise"),
+        tr("%1; %2").arg(context_.units.text(Quantity::FineLength, found.left_m),
+                         context_.units.text(Quantity::FineLength, found.expected_m)));
+}
+
+void GaugePanel::join() {
+    const LoadedLobe* chosen = set_.chosen();
+    const LoadedLobe* other = set_.find(other_->currentData().toString());
+    if (!chosen || !other || !reconciled_)
+        return;
+    try {
+        Part part;
+        part.kind = PartKind::Lobe;
+        part.name = tr("%1, two machines").arg(chosen->name).toStdString();
+        part.note = tr("Joined with %1").arg(other->name).toStdString();
+        part.piece.layout = context_.document.train().layout;
+        part.piece.lobe = set_.in_hand(*chosen);
+        part.piece.lobe.name = part.name;
+        part.piece.lobe.shape = joined(chosen->lobe, *reconciled_).table;
+        if (const Id id = context_.document.add_part(part))
+            set_.choose(QStringLiteral("part %1").arg(id));
+    } catch (const InputError& error) {
+        emit message(tr("The lobes were not joined. %1").arg(phrase(error.what())));
+    }
 }
 
 void GaugePanel::fill_outstanding(const LobeTable& table) {
@@ -253,7 +358,7 @@ void GaugePanel::fill_outstanding(const LobeTable& table) {
             std::find(table.left_out.begin(), table.left_out.end(), place) == table.left_out.end();
         const double lift = table.lift[place] * (table.lift_unit == LiftUnit::Millimetre ? 1e-3 : kInch_m);
         const int r = static_cast<int>(row);
-        outstanding_->set_cell(r, 0, tr("%1° of the table").arg(table.angle[place], 0, 'g', 6));
+        outstanding_->set_cell(r, 0, tr("%1° of the table").arg(digits(table.angle[place], 6)));
         outstanding_->set_cell(r, 1, context_.units.text(Quantity::Length, lift));
         outstanding_->set_cell(r, 2, counts ? tr("△ yes") : tr("left out"), false);
     }

@@ -3,12 +3,14 @@
 #pragma once
 
 #include "app/stations/lobe/lobe_set.h"
+#include "core/lobe/reconcile.h"
 
 #include <QWidget>
 
 class QComboBox;
 class QLabel;
 class QLineEdit;
+class QPushButton;
 class QSlider;
 
 namespace bathmos::app {
@@ -22,6 +24,9 @@ class GaugePanel : public QWidget {
   public:
     GaugePanel(Context context, LobeSet& set, QWidget* parent = nullptr);
 
+  signals:
+    void message(const QString& text);
+
   private:
     QWidget* make_controls();
     void refresh();
@@ -30,13 +35,18 @@ class GaugePanel : public QWidget {
     void fill_outstanding(const LobeTable& table);
     void change(const QString& what, const QString& key, const std::function<void(LobeTable&)>& apply);
     void toggle_reading(int row);
+    void fill_others();
+    void show_other();
+    void join();
 
     Context context_;
     LobeSet& set_;
     QLabel *words_ = nullptr, *strength_words_ = nullptr;
     QWidget* controls_ = nullptr;
     QSlider* strength_ = nullptr;
-    QComboBox *rule_ = nullptr, *base_ = nullptr;
+    QComboBox *rule_ = nullptr, *base_ = nullptr, *other_ = nullptr;
+    QPushButton* join_ = nullptr;
+    std::optional<Reconciled> reconciled_;
     NumberField* noise_ = nullptr;
     QLineEdit* reason_ = nullptr;
     NumberTable *numbers_ = nullptr, *outstanding_ = nullptr;

@@ -1,5 +1,6 @@
 #include "app/stations/lobe/heights_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
@@ -116,9 +117,9 @@ void HeightsPanel::add_ladder(const std::vector<const LoadedLobe*>& lobes, bool 
             const auto c =
                 motion ? crossings_at([&](double theta) { return motion->at(theta); }, height) : std::nullopt;
             cells.push_back(c ? tr("%1   (%2 … %3)")
-                                    .arg(c->duration_crank_deg(), 0, 'f', 1)
-                                    .arg(2 * degrees(c->opening_rad), 0, 'f', 1)
-                                    .arg(2 * degrees(c->closing_rad), 0, 'f', 1)
+                                    .arg(fixed(c->duration_crank_deg(), 1))
+                                    .arg(fixed(2 * degrees(c->opening_rad), 1))
+                                    .arg(fixed(2 * degrees(c->closing_rad), 1))
                               : none);
         }
         add_row(tr("Duration at %1%2")
@@ -134,7 +135,7 @@ void HeightsPanel::add_ladder(const std::vector<const LoadedLobe*>& lobes, bool 
         for (const double value : samples.value[0])
             sum += value * 0.5; // crank degrees a sample
         area.push_back(tr("%1 %2 °")
-                           .arg(context_.units.value(Quantity::Length, sum), 0, 'f', 1)
+                           .arg(fixed(context_.units.value(Quantity::Length, sum), 1))
                            .arg(context_.units.unit_name(Quantity::Length)));
     }
     add_row(at_valve ? tr("Valve lift, rigid") : tr("Lobe lift"), lift);
@@ -154,14 +155,14 @@ void HeightsPanel::add_card_rows(const std::vector<const LoadedLobe*>& lobes) {
         const auto height = height_of_duration(motion, degrees(*card));
         const QString found = height ? context_.units.text(Quantity::Length, *height) : tr("nowhere");
         cards.push_back(
-            at ? tr("%1 at %2").arg(degrees(*card), 0, 'f', 0).arg(context_.units.text(Quantity::Length, *at))
-               : tr("△ %1, height not stated").arg(degrees(*card), 0, 'f', 0));
+            at ? tr("%1 at %2").arg(fixed(degrees(*card), 0)).arg(context_.units.text(Quantity::Length, *at))
+               : tr("△ %1, height not stated").arg(fixed(degrees(*card), 0)));
         heights.push_back(found);
         if (!at)
             words.push_back(tr("△ %1: %2° is advertised without a height, so it cannot be compared with any "
                                "other card. This lobe has that duration at %3.")
                                 .arg(lobes[i]->name)
-                                .arg(degrees(*card), 0, 'f', 0)
+                                .arg(fixed(degrees(*card), 0))
                                 .arg(found));
     }
     add_row(tr("Advertised on its card"), cards);

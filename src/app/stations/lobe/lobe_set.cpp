@@ -91,7 +91,7 @@ void LobeSet::add(LoadedLobe lobe) {
         try {
             lobe.curve = curve_of(lobe.lobe);
         } catch (const InputError& error) {
-            lobe.trouble = words(error.what());
+            lobe.trouble = phrase(error.what());
         }
     }
     lobes_.push_back(std::move(lobe));

@@ -76,7 +76,9 @@ LobeStation::LobeStation(Context context, const Dialogs& dialogs, QWidget* paren
     ranking_ = new RankingPanel(context_, *set_);
     tabs_->addTab(curves_, tr("Curves"));
     tabs_->addTab(new HeightsPanel(context_, *set_), tr("Heights"));
-    tabs_->addTab(new GaugePanel(context_, *set_), tr("Gauge"));
+    auto* gauge = new GaugePanel(context_, *set_);
+    connect(gauge, &GaugePanel::message, this, &LobeStation::message);
+    tabs_->addTab(gauge, tr("Gauge"));
     tabs_->addTab(new CuttingPanel(context_, *set_), tr("Cutting"));
     tabs_->addTab(new EventsPanel(context_, *set_), tr("Events"));
     tabs_->addTab(design_, tr("New lobe"));
@@ -229,7 +231,7 @@ void LobeStation::import_file(const QString& path) {
                 asked_back(lobes));
         }
     } catch (const InputError& error) {
-        emit message(tr("The lobe was not imported. %1").arg(words(error.what())));
+        emit message(tr("The lobe was not imported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -243,7 +245,7 @@ void LobeStation::export_curves() {
     try {
         io::write_file(path.toStdString(), io::lobes_csv(drawn.names, drawn.motions, drawn.shift_rad));
     } catch (const InputError& error) {
-        emit message(tr("The curves were not exported. %1").arg(words(error.what())));
+        emit message(tr("The curves were not exported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -260,7 +262,7 @@ void LobeStation::export_table() {
     try {
         io::write_file(path.toStdString(), dialog.text_of(*lobe->curve));
     } catch (const InputError& error) {
-        emit message(tr("The table was not exported. %1").arg(words(error.what())));
+        emit message(tr("The table was not exported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -281,7 +283,7 @@ QString LobeStation::asked_back(const std::vector<GaugedPart>& lobes) const {
     for (const GaugedPart& lobe : lobes)
         if (const auto asked = unusual_lobe_lift(curve_of(lobe.part.piece.lobe).lift_m()))
             return QLatin1Char(' ') + words(lobe.part.name) + QStringLiteral(": ") +
-                   words(in_words(*asked, context_.units.system()));
+                   phrase(in_words(*asked, context_.units.choice()));
     return {};
 }
 

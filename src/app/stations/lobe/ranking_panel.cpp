@@ -1,5 +1,6 @@
 #include "app/stations/lobe/ranking_panel.h"
 
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 
 #include <QHBoxLayout>
@@ -121,7 +122,7 @@ void RankingPanel::show_state() {
         words = tr("△ old: lobes or train have changed since; rank again.");
     else
         words = tr("Computed in the train in hand; seating, loft and force at %1 rev/min.")
-                    .arg(speed_rpm_, 0, 'f', 0);
+                    .arg(fixed(speed_rpm_, 0));
     words_->setText(words);
     table_->setEnabled(!old());
     force_->set_note(old() ? tr("old: lobes or train have changed since") : QString());
@@ -140,8 +141,8 @@ void RankingPanel::show_result() {
         const QString name = QString::fromStdString(s.name);
         table_->set_cell(row, 0, name, false);
         if (!s.trouble.empty()) {
-            table_->set_cell(row, 1, QStringLiteral("■ ") + QString::fromStdString(s.trouble), false);
-            table_->item(row, 1)->setToolTip(QString::fromStdString(s.trouble));
+            table_->set_cell(row, 1, QStringLiteral("■ ") + phrase(s.trouble), false);
+            table_->item(row, 1)->setToolTip(phrase(s.trouble));
             ++row;
             continue;
         }
@@ -155,7 +156,7 @@ void RankingPanel::show_result() {
         table_->set_cell(row, 4, maybe(s.seating_m_per_s, Quantity::Velocity));
         table_->set_cell(row, 5, maybe(s.loft_m, Quantity::Length));
         table_->set_cell(row, 6, context_.units.text(Quantity::Force, s.most_needed_N));
-        table_->set_cell(row, 7, tr("%1°").arg(s.most_needed_crank_deg, 0, 'f', 0));
+        table_->set_cell(row, 7, tr("%1°").arg(fixed(s.most_needed_crank_deg, 0)));
         table_->set_cell(row, 8, context_.units.text(Quantity::Force, s.least_margin_N));
         QVector<double> x, y;
         for (std::size_t i = 0; i < s.needed_N.size(); ++i) {

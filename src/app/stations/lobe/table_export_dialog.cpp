@@ -14,6 +14,7 @@ TableExportDialog::TableExportDialog(const QString& lobe, QWidget* parent) : QDi
     auto* form = new QFormLayout(this);
     angle_unit_ = new QComboBox;
     angle_unit_->setObjectName(QStringLiteral("table_angle_unit"));
+    angle_unit_->setAccessibleName(tr("Angle in"));
     angle_unit_->addItems({tr("cam degrees"), tr("crank degrees")});
     form->addRow(tr("Angle in"), angle_unit_);
     step_ = new QDoubleSpinBox;
@@ -24,6 +25,7 @@ TableExportDialog::TableExportDialog(const QString& lobe, QWidget* parent) : QDi
     form->addRow(tr("Step"), step_);
     unit_ = new QComboBox;
     unit_->setObjectName(QStringLiteral("table_unit"));
+    unit_->setAccessibleName(tr("Lift in"));
     unit_->addItems({tr("mm"), tr("in"), tr("thou"), tr("µm")});
     form->addRow(tr("Lift in"), unit_);
     auto* buttons = new QDialogButtonBox;

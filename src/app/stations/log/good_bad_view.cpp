@@ -32,8 +32,10 @@ QString mark_words(StateMark mark) {
     return GoodBadView::tr("○ not known");
 }
 
-NumberTable* between_table(const char* name, const QStringList& headings, QSplitter* into) {
+NumberTable* between_table(const char* name, const QString& label, const QStringList& headings,
+                           QSplitter* into) {
     auto* out = new NumberTable(QLatin1String(name));
+    out->setAccessibleName(label);
     out->set_headings(headings);
     out->setSelectionBehavior(QAbstractItemView::SelectRows);
     into->addWidget(out);
@@ -43,7 +45,7 @@ NumberTable* between_table(const char* name, const QStringList& headings, QSplit
 QString value_text(const DisplayUnits& units, Quantity quantity, const std::optional<double>& si) {
     if (!si)
         return QStringLiteral("–");
-    return quantity == Quantity::Count ? QString::number(*si, 'f', 0) : units.text(quantity, *si);
+    return quantity == Quantity::Count ? fixed(*si, 0) : units.text(quantity, *si);
 }
 
 } // namespace
@@ -78,11 +80,15 @@ GoodBadView::GoodBadView(Context context, QWidget* parent)
     words_->setWordWrap(true);
     layout->addWidget(words_);
     auto* split = new QSplitter(Qt::Vertical);
-    states_ = between_table("between_states", {tr("state"), tr("was"), tr("what tells")}, split);
-    changes_ = between_table("between_changes", {tr("undone, the limit gains"), tr("what changed")}, split);
+    states_ = between_table("between_states", tr("States of this build, good and bad"),
+                            {tr("state"), tr("was"), tr("what tells")}, split);
+    changes_ = between_table("between_changes", tr("What changed between the two"),
+                             {tr("undone, the limit gains"), tr("what changed")}, split);
     auto* lower = new QSplitter(Qt::Horizontal);
-    effects_ = between_table("between_effects", {tr("what that does"), tr("good"), tr("bad")}, lower);
-    lines_ = between_table("between_lines", {tr("when"), tr("done meanwhile"), tr("words")}, lower);
+    effects_ = between_table("between_effects", tr("What the changes do"),
+                             {tr("what that does"), tr("good"), tr("bad")}, lower);
+    lines_ = between_table("between_lines", tr("What was done meanwhile"),
+                           {tr("when"), tr("done meanwhile"), tr("words")}, lower);
     lower->setSizes({400, 460});
     split->addWidget(lower);
     for (NumberTable* one : {states_, changes_, lines_})
@@ -130,7 +136,7 @@ void GoodBadView::look() {
                         fill_states();
                     });
     } catch (const InputError& error) {
-        failure_ = QString::fromStdString(error.what());
+        failure_ = phrase(error.what());
     }
     show_words();
 }
@@ -192,7 +198,7 @@ void GoodBadView::fill_between() {
     for (NumberTable* one : {changes_, effects_, lines_})
         one->setRowCount(0);
     if (between_) {
-        const UnitSystem system = context_.units.system();
+        const UnitChoice& units = context_.units.choice();
         const auto add_row = [](NumberTable* into) {
             into->setRowCount(into->rowCount() + 1);
             return into->rowCount() - 1;
@@ -203,13 +209,13 @@ void GoodBadView::fill_between() {
                                one.undone_gain_rpm
                                    ? QStringLiteral("%1%2 rev/min")
                                          .arg(*one.undone_gain_rpm > 0 ? QStringLiteral("+") : QString())
-                                         .arg(*one.undone_gain_rpm, 0, 'f', 0)
+                                         .arg(fixed(*one.undone_gain_rpm, 0))
                                    : QStringLiteral("–"));
-            changes_->set_cell(row, 1, words(one.text.in_words(system)), false);
+            changes_->set_cell(row, 1, phrase(one.text.in_words(units)), false);
         }
         for (const Difference& one : between_->effects) {
             const int row = add_row(effects_);
-            effects_->set_cell(row, 0, words(one.label), false);
+            effects_->set_cell(row, 0, phrase(one.label), false);
             effects_->set_cell(row, 1, value_text(context_.units, one.quantity, one.before));
             effects_->set_cell(row, 2, value_text(context_.units, one.quantity, one.after));
         }
@@ -245,7 +251,7 @@ void GoodBadView::show_words() {
     if (between_->changes.nothing_in_the_train())
         text += tr(" Nothing in the train differs: look at what was done beside it, and at wear.");
     if (between_->cycles > 0)
-        text += tr(" %1 million cycles were run with the good one.").arg(between_->cycles * 1e-6, 0, 'f', 2);
+        text += tr(" %1 million cycles were run with the good one.").arg(fixed(between_->cycles * 1e-6, 2));
     words_->setText(text);
 }
 

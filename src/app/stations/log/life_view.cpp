@@ -25,15 +25,15 @@ QString name_of(const session::AgedPart& part) {
 QString claim_words(const life::LifeClaim& claim) {
     switch (claim.rule) {
     case life::LifeRule::Cycles:
-        return LifeView::tr("%1 million cycles").arg(claim.whole * 1e-6, 0, 'g', 4);
+        return LifeView::tr("%1 million cycles").arg(digits(claim.whole * 1e-6, 4));
     case life::LifeRule::Hours:
-        return LifeView::tr("%1 h").arg(claim.whole, 0, 'g', 4);
+        return LifeView::tr("%1 h").arg(digits(claim.whole, 4));
     case life::LifeRule::Runs:
-        return LifeView::tr("%1 runs").arg(claim.whole, 0, 'g', 4);
+        return LifeView::tr("%1 runs").arg(digits(claim.whole, 4));
     case life::LifeRule::Wire:
         return LifeView::tr("wire, estimated");
     case life::LifeRule::LoadLoss:
-        return LifeView::tr("%1 % of load lost").arg(100 * claim.whole, 0, 'f', 0);
+        return LifeView::tr("%1 % of load lost").arg(fixed(100 * claim.whole, 0));
     }
     return {};
 }
@@ -43,6 +43,7 @@ QString claim_words(const life::LifeClaim& claim) {
 LifeView::LifeView(Context context, QWidget* parent)
     : QWidget(parent), context_(context), words_(new QLabel), trends_(new QLabel),
       table_(new NumberTable(QStringLiteral("life_parts"))) {
+    table_->setAccessibleName(tr("Parts and what they have used of their life"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(4, 6, 4, 4);
     words_->setObjectName(QStringLiteral("life_words"));
@@ -115,18 +116,18 @@ void LifeView::fill() {
         const life::PartLife& life = part.life;
         const bool known = !life.claims.empty();
         table_->set_cell(row, 0, name_of(part), false);
-        table_->set_cell(row, 1, words(info(part.kind).label), false);
-        table_->set_cell(row, 2, QString::number(life.cycles * 1e-6, 'f', 2));
-        table_->set_cell(row, 3, QString::number(life.hours, 'f', 1));
-        table_->set_cell(row, 4, QString::number(life.runs, 'f', 0));
-        table_->set_cell(row, 5, part.over_limit > 0 ? QString::number(part.over_limit, 'f', 0) : QString());
+        table_->set_cell(row, 1, phrase(info(part.kind).label), false);
+        table_->set_cell(row, 2, fixed(life.cycles * 1e-6, 2));
+        table_->set_cell(row, 3, fixed(life.hours, 1));
+        table_->set_cell(row, 4, fixed(life.runs, 0));
+        table_->set_cell(row, 5, part.over_limit > 0 ? fixed(part.over_limit, 0) : QString());
         table_->set_cell(row, 6,
                          !known ? QString()
                                 : tr("%1%2 %")
                                       .arg(life.over()  ? QStringLiteral("■ ")
                                            : life.due() ? QStringLiteral("▲ ")
                                                         : QString())
-                                      .arg(100 * life.claims.front().used, 0, 'f', 0));
+                                      .arg(fixed(100 * life.claims.front().used, 0)));
         table_->set_cell(row, 7, known ? claim_words(life.claims.front()) : tr("nobody says how long"),
                          false);
         table_->set_cell(row, 8,
@@ -172,8 +173,8 @@ void LifeView::fill_words() {
             lash->trend.drifts
                 ? tr("▲ Lash drifts by %1 mm in a million cycles, beyond its noise of %2 mm: seat, tip or "
                      "wheel wears.")
-                      .arg(1e3 * lash->trend.per_unit * 1e6, 0, 'f', 3)
-                      .arg(1e3 * lash->trend.noise, 0, 'f', 3)
+                      .arg(fixed(1e3 * lash->trend.per_unit * 1e6, 3))
+                      .arg(fixed(1e3 * lash->trend.noise, 3))
                 : tr("Lash of %1 sheets does not drift beyond its noise.").arg(lash->lash_m.size());
     trends_->setText(drift);
     trends_->setVisible(!drift.isEmpty());

@@ -80,6 +80,7 @@ LogStation::LogStation(Context context, const Dialogs& dialogs, QWidget* parent)
     tabs_ = new QTabWidget;
     tabs_->setObjectName(QStringLiteral("log_tabs"));
     lines_ = new NumberTable(QStringLiteral("log_lines"));
+    lines_->setAccessibleName(tr("Lines of the log"));
     lines_->set_headings({tr("when"), tr("what"), tr("title"), tr("of"), tr("words")});
     lines_->setSelectionBehavior(QAbstractItemView::SelectRows);
     lines_->wrap_last_column();
@@ -142,7 +143,7 @@ QWidget* LogStation::make_filters() {
     kinds_ = choice("log_kinds", tr("Kind of line"));
     kinds_->addItem(tr("Everything"), -1);
     for (const session::LineKindInfo& kind : session::line_kinds())
-        kinds_->addItem(words(kind.label), static_cast<int>(kind.kind));
+        kinds_->addItem(phrase(kind.label), static_cast<int>(kind.kind));
     builds_ = choice("log_builds", tr("Build"));
     parts_ = choice("log_parts", tr("Part"));
     count_ = new QLabel;
@@ -198,7 +199,7 @@ void LogStation::show_photo() {
             photo_->setPixmap(QPixmap::fromImageReader(&reader));
             return;
         } catch (const InputError& error) {
-            emit message(QString::fromStdString(error.what()));
+            emit message(phrase(error.what()));
         }
 }
 
@@ -213,7 +214,7 @@ void LogStation::save_files() {
         try {
             io::write_file(native(path), context_.document.kept_file(file.hash));
         } catch (const InputError& error) {
-            return void(emit message(QString::fromStdString(error.what())));
+            return void(emit message(phrase(error.what())));
         }
     }
 }
@@ -267,11 +268,12 @@ void LogStation::find() {
         const int row = static_cast<int>(i);
         lines_->set_cell(row, 0, words(line.when).left(16).replace(QLatin1Char('T'), QLatin1Char(' ')),
                          false);
-        lines_->set_cell(row, 1, words(session::line_kinds()[static_cast<std::size_t>(line.kind)].label),
+        lines_->set_cell(row, 1, phrase(session::line_kinds()[static_cast<std::size_t>(line.kind)].label),
                          false);
         lines_->set_cell(row, 2, words(line.title), false);
         lines_->set_cell(row, 3, words(line.where), false);
-        lines_->set_cell(row, 4, words(line.text), false);
+        const bool by_hand = line.kind == session::LineKind::Note || line.kind == session::LineKind::Failure;
+        lines_->set_cell(row, 4, by_hand ? words(line.text) : phrase(line.text), false);
     }
     lines_->resizeColumnsToContents();
     show_photo();

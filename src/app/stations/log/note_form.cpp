@@ -45,13 +45,13 @@ NoteForm::NoteForm(Context context, const Dialogs& dialogs, QWidget* parent)
     kind_ = choice("note_kind", tr("What is added"));
     for (const session::LineKind kind :
          {session::LineKind::Note, session::LineKind::Use, session::LineKind::Failure})
-        kind_->addItem(words(session::line_kinds()[static_cast<std::size_t>(kind)].label),
+        kind_->addItem(phrase(session::line_kinds()[static_cast<std::size_t>(kind)].label),
                        static_cast<int>(kind));
     connect(kind_, &QComboBox::currentIndexChanged, this, &NoteForm::show_kind);
     part_ = choice("note_part", tr("Part of the shelf"));
     mode_ = choice("note_mode", tr("How it failed"));
     for (const session::FailureMode& mode : session::failure_modes())
-        mode_->addItem(words(mode.label), words(mode.key));
+        mode_->addItem(phrase(mode.label), words(mode.key));
     title_ = field("note_title", tr("Title"));
     text_ = field("note_text", tr("Words"), tr("what was seen or done, and why"));
     place_ = field("note_place", tr("Place"), tr("cylinder 3, root of the groove"));
@@ -140,7 +140,7 @@ void NoteForm::take(const life::LoggedUse& read, const QString& name) {
     if (read.gaps > 0)
         left << tr("%1 gaps of together %2 s, while nobody was listening")
                     .arg(read.gaps)
-                    .arg(read.left_out_s, 0, 'f', 0);
+                    .arg(fixed(read.left_out_s, 0));
     if (read.lost > 0)
         left << tr("%1 readings that no engine has").arg(read.lost);
     if (!left.isEmpty())
@@ -151,7 +151,7 @@ void NoteForm::show_reading() {
     const bool reading = work_.running();
     logger_->setText(reading                     ? tr("Reading …")
                      : logged_.classes().empty() ? tr("Logger's file…")
-                                                 : tr("%1 cycles read").arg(logged_.cycles(), 0, 'f', 0));
+                                                 : tr("%1 cycles read").arg(fixed(logged_.cycles(), 0)));
     add_->setEnabled(!reading);
     QStringList names;
     for (const QString& path : attached_)
@@ -219,7 +219,7 @@ void NoteForm::add() {
         context_.document.add_entry(EntryKind::Log, entry, tr("Log: %1").arg(words(entry.name)));
         clear();
     } catch (const InputError& error) {
-        emit message(tr("Nothing was added. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("Nothing was added. %1").arg(phrase(error.what())));
     }
 }
 

@@ -84,9 +84,11 @@ QWidget* TellView::make_form() {
     what_ = new QComboBox;
     what_->setObjectName(QStringLiteral("tell_what"));
     what_->setAccessibleName(tr("What is made"));
+    what_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    what_->setMinimumContentsLength(8);
     what_->addItem(tr("Report"), kReport);
     for (const session::AudienceInfo& one : session::audiences())
-        what_->addItem(tr("Pack for the %1").arg(words(one.label)), static_cast<int>(one.audience));
+        what_->addItem(tr("Pack for the %1").arg(phrase(one.label)), static_cast<int>(one.audience));
     connect(what_, &QComboBox::currentIndexChanged, this, &TellView::show_kind);
     column->addWidget(what_);
     question_ = new QPlainTextEdit;
@@ -104,7 +106,7 @@ QWidget* TellView::make_form() {
     chapters_->setObjectName(QStringLiteral("tell_chapters"));
     chapters_->setAccessibleName(tr("Chapters"));
     for (const session::ChapterInfo& one : session::chapters()) {
-        auto* item = new QListWidgetItem(words(one.label), chapters_);
+        auto* item = new QListWidgetItem(phrase(one.label), chapters_);
         item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
         item->setCheckState(Qt::Checked);
     }
@@ -165,7 +167,7 @@ session::ReportAsked TellView::report_asked() const {
                              who_->text().trimmed().toStdString(),
                              date(),
                              {},
-                             context_.units.system()};
+                             context_.units.choice()};
     for (int i = 0; i < chapters_->count(); ++i)
         if (chapters_->item(i)->checkState() != Qt::Checked)
             out.without.insert(session::chapters()[static_cast<std::size_t>(i)].chapter);
@@ -174,7 +176,7 @@ session::ReportAsked TellView::report_asked() const {
 
 session::PackAsked TellView::pack_asked() const {
     return {audience().value_or(session::Audience::Spring), question_->toPlainText().trimmed().toStdString(),
-            who_->text().trimmed().toStdString(), date(), context_.units.system()};
+            who_->text().trimmed().toStdString(), date(), context_.units.choice()};
 }
 
 void TellView::make() {
@@ -207,7 +209,7 @@ void TellView::make() {
                 show_paper();
             });
     } catch (const InputError& error) {
-        failure_ = QString::fromStdString(error.what());
+        failure_ = phrase(error.what());
     }
     show_words();
 }
@@ -229,7 +231,7 @@ void TellView::show_words() {
     const bool there = context_.document.rigid() != nullptr;
     const bool old = made_ && !(made_->input.of.revision == context_.document.shown() &&
                                 session::same_evidence(made_->input.of.project, context_.document.project()));
-    make_->setText(making() ? tr("Stop (%1 %)").arg(100 * progress_, 0, 'f', 0)
+    make_->setText(making() ? tr("Stop (%1 %)").arg(fixed(100 * progress_, 0))
                             : tr("Make it (%1)")
                                   .arg(old     ? tr("old")
                                        : made_ ? tr("again")
@@ -269,7 +271,7 @@ void TellView::save_paper(const QString& ending) {
             io::write_file(native(path), io::paper_html(paper));
         emit message(tr("The report was written: %1").arg(QFileInfo(path).fileName()));
     } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
+        emit message(phrase(error.what()));
     }
 }
 
@@ -311,7 +313,7 @@ void TellView::write_pack(const session::Pack& pack, const session::PackAsked& a
         words_->setText(told.join(QLatin1Char('\n')));
         emit message(told.front());
     } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
+        emit message(phrase(error.what()));
     }
 }
 
@@ -332,7 +334,7 @@ void TellView::take_answer() {
                             .arg(answer.parts.size())
                             .arg(answer.known));
     } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
+        emit message(phrase(error.what()));
     }
 }
 

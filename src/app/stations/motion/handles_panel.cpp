@@ -26,6 +26,7 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
     title->setToolTip(
         tr("Drag a name sideways, or press Up and Down in its field: the limit follows at once."));
     answer_->setObjectName(QStringLiteral("what_if_answer"));
+    answer_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred); // its words make no column wider
     forget_ = new QPushButton(tr("Forget before"));
     forget_->setObjectName(QStringLiteral("forget_before"));
     forget_->setToolTip(tr("The limit as it is now becomes the one that changes are compared with."));
@@ -37,11 +38,11 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
         const Handle& handle = handles()[i];
         const QString key = QStringLiteral("handle.") + words(handle.key);
         auto* field = new NumberField(
-            context_.units, handle.quantity, key, words(handle.label), words(handle.help),
+            context_.units, handle.quantity, key, phrase(handle.label), phrase(handle.help),
             [](double value) { return value > -1e12 ? std::string() : std::string("too low"); });
         field->set_compact();
         field->set_pullable(handle.step);
-        const QString what = tr("change %1").arg(words(handle.label).toLower());
+        const QString what = tr("change %1").arg(lower_phrase(handle.label));
         connect(field, &NumberField::dragged, this,
                 [this, i](double si) { context_.what_if.drag(changed(i, si)); });
         connect(field, &NumberField::let_go, this,
@@ -86,8 +87,7 @@ void HandlesPanel::refresh() {
 QString HandlesPanel::answer() const {
     const WhatIf& what_if = context_.what_if;
     const auto named = [](const ClaimedLimit& limit) {
-        return speed_text(limit.speed_rpm) + QLatin1Char(' ') +
-               QString::fromUtf8(info(limit.metric).label.data()).toLower();
+        return speed_text(limit.speed_rpm) + QLatin1Char(' ') + lower_phrase(info(limit.metric).label);
     };
     QString out;
     if (what_if.before())

@@ -1,6 +1,7 @@
 #include "app/stations/motion/hold_panel.h"
 
 #include "app/plot/plot.h"
+#include "app/text/words.h"
 #include "app/widgets/number_field.h"
 
 #include <QComboBox>
@@ -78,6 +79,7 @@ HoldPanel::HoldPanel(Context context, QWidget* parent)
     line->addWidget(what_);
     layout->addLayout(line);
     words_->setObjectName(QStringLiteral("hold_words"));
+    words_->setWordWrap(true);
     layout->addWidget(words_);
     curve_ = plot_->add_curve(tr("cycle by cycle"), Role::Predicted);
     layout->addWidget(plot_, 1);
@@ -101,7 +103,7 @@ void HoldPanel::run() {
                                                      const Background::Post& post) {
             const auto progress = [&](double share) {
                 post([this, share] {
-                    state_ = tr("%1 % of the cycles run").arg(100 * share, 0, 'f', 0);
+                    state_ = tr("%1 % of the cycles run").arg(fixed(100 * share, 0));
                     words_->setText(state_);
                 });
             };
@@ -148,7 +150,7 @@ void HoldPanel::show_result() {
     plot_->set_curve(curve_, time, value, old);
     plot_->set_note(old ? tr("old: from before the last edit") : QString());
     plot_->redraw();
-    QString text = tr("%1 cycles at %2 rev/min").arg(hold_->points.size()).arg(hold_->speed_rpm, 0, 'f', 0);
+    QString text = tr("%1 cycles at %2 rev/min").arg(hold_->points.size()).arg(fixed(hold_->speed_rpm, 0));
     text += hold_->last.periodic
                 ? tr(" · repeats")
                 : tr(" · does not repeat: the last cycles differ by %1")

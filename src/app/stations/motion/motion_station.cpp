@@ -85,6 +85,7 @@ QWidget* MotionStation::make_cycle_plots() {
     layout->setSpacing(4);
     shown_ = new QLabel;
     shown_->setObjectName(QStringLiteral("motion_shown"));
+    shown_->setWordWrap(true);
     shown_->setFont(Theme::text_font(13, true));
     layout->addWidget(shown_);
     lift_ = new Plot(context_.theme, tr("Lift"));
@@ -116,6 +117,7 @@ QWidget* MotionStation::make_speed_plots() {
     layout->setContentsMargins(4, 8, 8, 8);
     layout->setSpacing(4);
     table_ = new NumberTable(QStringLiteral("metric_table"));
+    table_->setAccessibleName(tr("Metrics at the cursor, with their limits"));
     table_->setSelectionBehavior(QAbstractItemView::SelectRows);
     table_->setSelectionMode(QAbstractItemView::SingleSelection);
     table_->setRowCount(static_cast<int>(shown_metrics().size()));
@@ -154,6 +156,10 @@ QWidget* MotionStation::make_speed_plots() {
     return box;
 }
 
+QString MotionStation::subject() const {
+    return QStringLiteral("metric/") + words(info(selected_metric()).column);
+}
+
 Metric MotionStation::selected_metric() const {
     const int row = std::max(0, table_->currentRow());
     return shown_metrics()[static_cast<std::size_t>(row)];
@@ -171,7 +177,7 @@ void MotionStation::refresh_cycle() {
     if (!shown.motion)
         return;
     const Motion& m = *shown.motion;
-    QString text = tr("at %1 rev/min").arg(m.speed_rpm, 0, 'f', 0);
+    QString text = tr("at %1 rev/min").arg(fixed(m.speed_rpm, 0));
     if (std::abs(m.speed_rpm - context_.cursors.speed_rpm()) >= 1)
         text += tr(", the computed speed nearest the cursor");
     text += m.periodic ? tr(" · repeats after %1 cycles").arg(m.cycles)
@@ -284,23 +290,25 @@ void MotionStation::fill_metric_table() {
     for (int row = 0; row < table_->rowCount(); ++row) {
         const Metric metric = shown_metrics()[static_cast<std::size_t>(row)];
         const int decimals =
-            metric == Metric::SeatRipple ? 0 : 2 + (context_.units.system() == UnitSystem::Inch ? 2 : 0);
-        table_->set_cell(row, 0, words(info(metric).label), false);
+            metric == Metric::SeatRipple
+                ? 0
+                : 2 + (context_.units.system_of(quantity_of(metric)) == UnitSystem::Inch ? 2 : 0);
+        table_->set_cell(row, 0, phrase(info(metric).label), false);
         const auto value = shown.motion ? shown.motion->metrics[metric] : std::nullopt;
-        QString number = value ? QString::number(context_.units.metric_value(metric, *value), 'f', decimals)
-                               : QStringLiteral("–");
+        QString number =
+            value ? fixed(context_.units.metric_value(metric, *value), decimals) : QStringLiteral("–");
         if (const auto deviation = shown.motion ? shown.motion->deviation[metric] : std::nullopt;
             value && deviation)
-            number += QStringLiteral(" ± ") +
-                      QString::number(context_.units.metric_value(metric, *deviation), 'f', decimals);
+            number +=
+                QStringLiteral(" ± ") + fixed(context_.units.metric_value(metric, *deviation), decimals);
         table_->set_cell(row, 1, number);
         table_->set_cell(row, 2, context_.units.metric_unit(metric), false);
         const ShownLimit limit = shown_limit(context_.units, context_.document.limits(), metric,
                                              summary ? summary->low_speed_duration_change_deg : 0);
-        QString words_of_limit = limit.above ? QString::number(*limit.above, 'f', decimals) : QString();
+        QString words_of_limit = limit.above ? fixed(*limit.above, decimals) : QString();
         if (limit.below)
             words_of_limit =
-                QStringLiteral("%1 … %2").arg(*limit.below, 0, 'f', 1).arg(*limit.above, 0, 'f', 1);
+                QStringLiteral("%1 … %2").arg(fixed(*limit.below, 1)).arg(fixed(*limit.above, 1));
         table_->set_cell(row, 3, words_of_limit);
         QString crossing;
         if (summary && limit.above)
@@ -317,8 +325,8 @@ void MotionStation::fill_metric_table() {
 void MotionStation::show_metric() {
     const Metric metric = selected_metric();
     const QString unit = context_.units.metric_unit(metric);
-    metric_->set_axes(tr("rev/min"),
-                      words(info(metric).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+    metric_->set_axes(tr("rev/min"), phrase(info(metric).label) +
+                                         (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     const MetricSeries now = metric_series(context_.units, metric, context_.sweep.current().rows());
     const MetricSeries before = metric_series(context_.units, metric, context_.sweep.old().rows());
     metric_->set_curve(value_, now.rpm, now.value);

@@ -24,6 +24,7 @@ class MotionStation : public Station {
     explicit MotionStation(Context context, QWidget* parent = nullptr);
     QString title() const override { return tr("Motion"); }
     QString help() const override;
+    QString subject() const override;
     Metric selected_metric() const;
     void stop() override;
 

@@ -128,7 +128,7 @@ void SpringNeedPanel::run() {
                                                      const Background::Post& post) {
             const auto progress = [&](double share) {
                 post([this, share] {
-                    state_ = tr("%1 % of the springs tried").arg(100 * share, 0, 'f', 0);
+                    state_ = tr("%1 % of the springs tried").arg(fixed(100 * share, 0));
                     words_->setText(state_);
                 });
             };
@@ -159,7 +159,7 @@ QString SpringNeedPanel::words_of(const TriedSpring& spring) const {
 QString SpringNeedPanel::lines_said() const {
     QStringList speeds;
     for (const double rpm : line_speeds(*need_))
-        speeds << QString::number(rpm, 'f', 0);
+        speeds << fixed(rpm, 0);
     return speeds.isEmpty() ? QString() : tr("up from below: %1").arg(speeds.join(QStringLiteral(", ")));
 }
 
@@ -170,20 +170,19 @@ void SpringNeedPanel::show_result() {
         text = tr("Which seat load and rate keep the target of %1 rev/min, by the full model: masses, "
                   "damping and solid "
                   "heights as they are.")
-                   .arg(context_.document.target_rpm(), 0, 'f', 0);
+                   .arg(fixed(context_.document.target_rpm(), 0));
     if (text.isEmpty() && need_) {
         text = need_->least_load
                    ? tr("Least load for %1 rev/min: %2.")
-                         .arg(asked_.target_rpm, 0, 'f', 0)
+                         .arg(fixed(asked_.target_rpm, 0))
                          .arg(words_of(*need_->least_load))
-                   : tr("None of the springs tried keeps %1 rev/min.").arg(asked_.target_rpm, 0, 'f', 0);
+                   : tr("None of the springs tried keeps %1 rev/min.").arg(fixed(asked_.target_rpm, 0));
         if (need_->most_margin)
             text += QLatin1Char('\n') + tr("Most margin: %1.").arg(words_of(*need_->most_margin));
-        text +=
-            QLatin1Char('\n') +
-            (asked_.tolerance_rpm > 0
-                 ? tr("Kept for the tolerances, 9 of 10: %1 rev/min.").arg(asked_.tolerance_rpm, 0, 'f', 0)
-                 : tr("Tolerances are not counted: run Uncertainty first."));
+        text += QLatin1Char('\n') +
+                (asked_.tolerance_rpm > 0
+                     ? tr("Kept for the tolerances, 9 of 10: %1 rev/min.").arg(fixed(asked_.tolerance_rpm, 0))
+                     : tr("Tolerances are not counted: run Uncertainty first."));
         if (old)
             text = tr("(old: from before the last edit) ") + text;
     }

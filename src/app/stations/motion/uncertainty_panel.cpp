@@ -18,7 +18,7 @@ namespace bathmos::app {
 namespace {
 
 QString with_error(const std::optional<double>& rpm, double error) {
-    return rpm ? UncertaintyPanel::tr("%1 ± %2").arg(speed_text(rpm)).arg(std::max(1.0, error), 0, 'f', 0)
+    return rpm ? UncertaintyPanel::tr("%1 ± %2").arg(speed_text(rpm)).arg(fixed(std::max(1.0, error), 0))
                : UncertaintyPanel::tr("above the range");
 }
 
@@ -29,6 +29,7 @@ UncertaintyPanel::UncertaintyPanel(Context context, QWidget* parent)
       automatic_(new QCheckBox(tr("after each sweep"))),
       table_(new NumberTable(QStringLiteral("uncertainty_table"))),
       source_(source_box(QStringLiteral("tolerance_source"), tr("Where the chosen number is known from"))) {
+    table_->setAccessibleName(tr("Numbers by what they add to the uncertainty"));
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 0);
     layout->setSpacing(4);
@@ -91,7 +92,7 @@ QString UncertaintyPanel::headline() const {
     if (!runner.failure().isEmpty())
         out += tr(" · stopped: %1").arg(runner.failure());
     else if (runner.running())
-        out += tr(" · %1 % of the trains run").arg(100 * runner.progress(), 0, 'f', 0);
+        out += tr(" · %1 % of the trains run").arg(fixed(100 * runner.progress(), 0));
     else if (!s)
         out = tr(
             "Not computed yet: how far the limit may be off, as the numbers below are only known so well.");
@@ -133,21 +134,21 @@ void UncertaintyPanel::fill_table() {
         const UncertainInput& input = inputs_[static_cast<std::size_t>(row)];
         const Quantity quantity = quantity_of_value(train, input.key);
         const auto number = [&](double si) { return context_.units.typed(quantity, si); };
-        table_->set_cell(row, 0, words(input.label), false);
+        table_->set_cell(row, 0, phrase(input.label), false);
         table_->set_cell(row, 1, number(value_of(train, input.key).value_or(0)));
         table_->set_cell(row, 2, number(input.tolerance.plus_minus));
         table_->set_cell(row, 3, context_.units.unit_name(quantity), false);
         table_->set_cell(row, 4,
-                         input.usual ? words(source_name(input.tolerance.source))
+                         input.usual ? phrase(source_name(input.tolerance.source))
                          : input.tolerance.source == Source::Estimate
                              ? tr("? assumed")
-                             : words(source_name(input.tolerance.source)) + tr(", set"),
+                             : phrase(source_name(input.tolerance.source)) + tr(", set"),
                          false);
         const Driver* d = driver(input.key);
         table_->set_cell(
             row, 5,
             d && uncertainty->trains >= 40
-                ? tr("%1 ± %2 %").arg(100 * d->share, 0, 'f', 0).arg(100 * d->share_error, 0, 'f', 0)
+                ? tr("%1 ± %2 %").arg(fixed(100 * d->share, 0)).arg(fixed(100 * d->share_error, 0))
                 : QString());
         if (input.key == chosen)
             current = row;
@@ -163,7 +164,7 @@ void UncertaintyPanel::show_chosen() {
     const UncertainInput& input = inputs_[static_cast<std::size_t>(row)];
     source_->setCurrentIndex(static_cast<int>(input.tolerance.source));
     const Quantity quantity = quantity_of_value(context_.document.train(), input.key);
-    const QString label = tr("± of %1").arg(words(input.label));
+    const QString label = tr("± of %1").arg(phrase(input.label));
     if (plus_minus_ && plus_minus_->property("key").toString() == words(input.key)) {
         plus_minus_->show_value(input.tolerance.plus_minus);
         return;
@@ -185,7 +186,7 @@ void UncertaintyPanel::set_tolerance(const Tolerance& tolerance) {
     const UncertainInput& input = inputs_[static_cast<std::size_t>(table_->currentRow())];
     Train next = context_.document.train();
     next.tolerances[input.key] = tolerance;
-    context_.document.edit(next, tr("change ± of %1").arg(words(input.label)),
+    context_.document.edit(next, tr("change ± of %1").arg(phrase(input.label)),
                            QStringLiteral("tolerance.") + words(input.key));
 }
 

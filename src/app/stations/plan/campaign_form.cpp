@@ -23,7 +23,7 @@ enum FactorColumn { kFactor, kChange, kMounted, kBaseline, kComesWith };
 QString hours_text(const std::vector<double>& hours) {
     QStringList out;
     for (const double one : hours)
-        out << QString::number(one, 'g', 6);
+        out << digits(one, 6);
     return out.join(QLatin1Char(' '));
 }
 
@@ -48,6 +48,7 @@ CampaignForm::CampaignForm(Context context, QWidget* parent)
     layout->setContentsMargins(0, 0, 4, 0);
     layout->setSpacing(4);
     factors_->setObjectName(QStringLiteral("plan_factors"));
+    factors_->setTabKeyNavigation(false); // Tab leaves it, arrows go through it
     factors_->setAccessibleName(tr("What is changed, with the hours it takes"));
     factors_->setColumnCount(5);
     factors_->setHorizontalHeaderLabels(
@@ -156,7 +157,7 @@ void CampaignForm::fill() {
             frees << words(c.factors[with].name);
         factors_->setItem(row, kFactor, new QTableWidgetItem(words(c.factors[f].name)));
         factors_->item(row, kFactor)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
-        factors_->setItem(row, kChange, new QTableWidgetItem(QString::number(c.factors[f].change_h, 'g', 6)));
+        factors_->setItem(row, kChange, new QTableWidgetItem(digits(c.factors[f].change_h, 6)));
         factors_->setItem(row, kComesWith, new QTableWidgetItem(frees.join(QStringLiteral(", "))));
         for (const auto& [column, now] : {std::pair{kMounted, c.mounted[f]}, {kBaseline, c.baseline[f]}}) {
             auto* box = new QComboBox;
@@ -180,15 +181,15 @@ void CampaignForm::fill() {
     }
     factors_->setCurrentCell(std::clamp(row_before, 0, std::max(0, factors_->rowCount() - 1)), 0);
     days_->setText(hours_text(c.day_h));
-    setup_->setText(QString::number(c.setup_h, 'g', 6));
-    run_->setText(QString::number(c.run_h, 'g', 6));
+    setup_->setText(digits(c.setup_h, 6));
+    run_->setText(digits(c.run_h, 6));
     every_->setText(QString::number(c.baseline_every));
     kinds_->clear();
     if (context_.document.has_train())
         for (const PartKind kind :
              session::kinds_to_try(context_.document.project(), context_.document.shown()))
             if (std::ranges::find(c.factors, info(kind).key, &plan::Factor::name) == c.factors.end())
-                kinds_->addItem(words(info(kind).label), static_cast<int>(kind));
+                kinds_->addItem(phrase(info(kind).label), static_cast<int>(kind));
     add_->setEnabled(kinds_->count() > 0);
     remove_->setEnabled(c.factors.size() > 1);
     filling_ = false;
@@ -220,7 +221,7 @@ void CampaignForm::change(const QString& what, const std::function<void(io::Camp
         edit(next);
         plan::check_campaign(next.campaign);
     } catch (const InputError& error) {
-        emit message(tr("Not changed. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("Not changed. %1").arg(phrase(error.what())));
         return fill();
     }
     if (next == draft_)

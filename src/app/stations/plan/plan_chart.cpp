@@ -55,7 +55,7 @@ void PlanChart::show_plan(const plan::Campaign& campaign, const plan::Plan& plan
         cut_at_nights(run_at, run.start_h + run.hours, false, static_cast<int>(i));
         said << tr("day %1, hour %2: %3")
                     .arg(run.day + 1)
-                    .arg(run_at - day_begin_h(run.day), 0, 'f', 1)
+                    .arg(fixed(run_at - day_begin_h(run.day), 1))
                     .arg(run.baseline ? tr("baseline") : words(plan::name_of(campaign, run.levels)));
     }
     setMaximumHeight(
@@ -156,7 +156,7 @@ bool PlanChart::event(QEvent* event) {
             QToolTip::showText(
                 help->globalPos(),
                 tr("%1: %2").arg(one.baseline ? tr("baseline") : words(plan::name_of(campaign_, one.levels)),
-                                 words(one.why)),
+                                 phrase(one.why)),
                 this);
         } else {
             QToolTip::hideText();

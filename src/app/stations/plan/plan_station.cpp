@@ -152,7 +152,7 @@ void PlanStation::refresh() {
         form_->setEnabled(true);
     } catch (const InputError& error) {
         form_->setEnabled(false);
-        return say(QString::fromStdString(error.what()));
+        return say(phrase(error.what()));
     }
     plan_again();
     show();
@@ -180,7 +180,7 @@ void PlanStation::begin() {
             tr("Campaign"));
         refresh();
     } catch (const InputError& error) {
-        say(QString::fromStdString(error.what()));
+        say(phrase(error.what()));
     }
 }
 
@@ -203,7 +203,7 @@ void PlanStation::open_file(const QString& path) {
         if (io::parse_train(read.train, "") != context_.document.train())
             say(tr("The campaign was made for another train: its levels are now taken on this revision's."));
     } catch (const InputError& error) {
-        say(tr("The campaign was not opened. %1").arg(QString::fromStdString(error.what())));
+        say(tr("The campaign was not opened. %1").arg(phrase(error.what())));
     }
 }
 
@@ -218,7 +218,7 @@ void PlanStation::save_file() {
     try {
         io::write_file(native(path), io::campaign_text(*now));
     } catch (const InputError& error) {
-        say(QString::fromStdString(error.what()));
+        say(phrase(error.what()));
     }
 }
 

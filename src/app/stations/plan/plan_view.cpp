@@ -113,7 +113,7 @@ QString PlanView::name_of(const plan::Combination& levels) const {
 }
 
 QString PlanView::band(const plan::Expected& expected) const {
-    return tr("%1 … %2").arg(expected.low_rpm, 0, 'f', 0).arg(expected.high_rpm, 0, 'f', 0);
+    return tr("%1 … %2").arg(fixed(expected.low_rpm, 0)).arg(fixed(expected.high_rpm, 0));
 }
 
 void PlanView::show_plan(const io::CampaignDraft& draft, std::shared_ptr<const session::KnownForecast> known,
@@ -144,18 +144,18 @@ void PlanView::fill_words(bool old) {
     QString text = plan.made.empty() ? tr("Expected best: <b>%1</b>, %2 rev/min (%3)")
                                      : tr("Best that was run: <b>%1</b>, %2 rev/min (%3)");
     text = text.arg(name_of(plan.best).toHtmlEscaped())
-               .arg(plan.best_expected.limit_rpm, 0, 'f', 0)
+               .arg(fixed(plan.best_expected.limit_rpm, 0))
                .arg(band(plan.best_expected));
     if (plan.settled)
         text += tr(". <b>Settled</b>: %1 % that one not run lies over %2 rev/min above it.")
-                    .arg(100 * plan.chance_better, 0, 'f', 0)
-                    .arg(plan::kMargin_rpm, 0, 'f', 0);
+                    .arg(fixed(100 * plan.chance_better, 0))
+                    .arg(fixed(plan::kMargin_rpm, 0));
     else
         text += tr(". %1 of %2 hours booked; %3.")
-                    .arg(plan.hours, 0, 'f', 1)
-                    .arg(plan.booked_h, 0, 'f', 1)
+                    .arg(fixed(plan.hours, 1))
+                    .arg(fixed(plan.booked_h, 1))
                     .arg(plan.exact ? tr("no order of these runs is less work")
-                                    : tr("no order is less work than %1 h").arg(plan.bound_h, 0, 'f', 1));
+                                    : tr("no order is less work than %1 h").arg(fixed(plan.bound_h, 1)));
     if (!plan.gone.empty()) {
         QStringList gone;
         for (const plan::Combination& levels : plan.gone)
@@ -167,7 +167,7 @@ void PlanView::fill_words(bool old) {
     std::ranges::move(session::worn_parts(context_.document.project(), draft_.campaign),
                       std::back_inserter(told));
     for (const Told& one : told)
-        text += QStringLiteral("<br>▲ ") + words(one.text.in_words(context_.units.system())).toHtmlEscaped();
+        text += QStringLiteral("<br>▲ ") + phrase(one.text.in_words(context_.units.choice())).toHtmlEscaped();
     words_->setText(old ? tr("(old: the campaign was changed since) ") + text : text);
 }
 
@@ -182,12 +182,12 @@ void PlanView::fill_runs() {
                             draft_.campaign.day_h.begin() + static_cast<std::ptrdiff_t>(run.day), 0.0);
         runs_->set_cell(row, 0, QString::number(row + 1));
         runs_->set_cell(
-            row, 1, tr("%1, %2").arg(run.day + 1).arg(run.start_h + run.change_h - days_before, 0, 'f', 1));
-        runs_->set_cell(row, 2, QString::number(run.hours, 'f', 2));
+            row, 1, tr("%1, %2").arg(run.day + 1).arg(fixed(run.start_h + run.change_h - days_before, 1)));
+        runs_->set_cell(row, 2, fixed(run.hours, 2));
         runs_->set_cell(row, 3, run.baseline ? tr("baseline") : name_of(run.levels), false);
-        runs_->set_cell(row, 4, QString::number(run.expected.limit_rpm, 'f', 0));
+        runs_->set_cell(row, 4, fixed(run.expected.limit_rpm, 0));
         runs_->set_cell(row, 5, band(run.expected), false);
-        runs_->set_cell(row, 6, words(run.why), false);
+        runs_->set_cell(row, 6, phrase(run.why), false);
     }
     keep_narrow(*runs_, kRunName);
 }
@@ -214,15 +214,14 @@ void PlanView::fill_all() {
         const plan::Candidate& candidate = known_->candidates[i];
         const bool stopped = !known_->forecasts[i].stopped.empty();
         all_->set_cell(row, 0, name_of(candidate.levels), false);
-        all_->set_cell(row, 1, stopped ? QStringLiteral("–") : QString::number(expected.limit_rpm, 'f', 0));
+        all_->set_cell(row, 1, stopped ? QStringLiteral("–") : fixed(expected.limit_rpm, 0));
         all_->set_cell(row, 2, stopped ? QString() : band(expected), false);
-        all_->set_cell(row, 3, stopped ? QString() : tr("%1 %").arg(100 * expected.chance_best, 0, 'f', 0));
-        all_->set_cell(row, 4, QString::number(plan::change_hours(c, now, candidate.levels), 'f', 2));
+        all_->set_cell(row, 3, stopped ? QString() : tr("%1 %").arg(fixed(100 * expected.chance_best, 0)));
+        all_->set_cell(row, 4, fixed(plan::change_hours(c, now, candidate.levels), 2));
         const double open_N = known_->forecasts[i].open_N;
-        all_->set_cell(
-            row, 5, open_N > 0 ? QString::number(units.value(Quantity::Force, open_N), 'f', 0) : QString());
+        all_->set_cell(row, 5, open_N > 0 ? fixed(units.value(Quantity::Force, open_N), 0) : QString());
         all_->set_cell(row, 6,
-                       stopped              ? words(known_->forecasts[i].stopped)
+                       stopped              ? phrase(known_->forecasts[i].stopped)
                        : !expected.in_range ? tr("no limit up to the highest speed that was run")
                                             : QString(),
                        false);
@@ -236,7 +235,7 @@ void PlanView::fill_left_out() {
     for (int row = 0; row < left_out_->rowCount(); ++row) {
         const plan::LeftOut& one = plan_->left_out[static_cast<std::size_t>(row)];
         left_out_->set_cell(row, 0, name_of(one.levels), false);
-        left_out_->set_cell(row, 1, words(one.why), false);
+        left_out_->set_cell(row, 1, phrase(one.why), false);
     }
     keep_narrow(*left_out_, 1);
 }
@@ -257,14 +256,14 @@ void PlanView::fill_results() {
     for (int row = 0; row < results_->rowCount(); ++row) {
         const plan::Compared& one = plan_->made[static_cast<std::size_t>(row)];
         results_->set_cell(row, 0, name_of(one.run.levels), false);
-        results_->set_cell(row, 1, QString::number(one.expected.limit_rpm, 'f', 0));
+        results_->set_cell(row, 1, fixed(one.expected.limit_rpm, 0));
         results_->set_cell(row, 2, band(one.expected), false);
         results_->set_cell(row, 3,
-                           tr("%1 ± %2").arg(one.run.limit_rpm, 0, 'f', 0).arg(one.run.sd_rpm, 0, 'f', 0));
+                           tr("%1 ± %2").arg(fixed(one.run.limit_rpm, 0)).arg(fixed(one.run.sd_rpm, 0)));
         results_->set_cell(
             row, 4,
-            QStringLiteral("%1%2").arg(one.off_rpm >= 0 ? "+" : "−").arg(std::abs(one.off_rpm), 0, 'f', 0));
-        results_->set_cell(row, 5, QString::number(std::abs(one.off_sigma), 'f', 1));
+            QStringLiteral("%1%2").arg(one.off_rpm >= 0 ? "+" : "−").arg(fixed(std::abs(one.off_rpm), 0)));
+        results_->set_cell(row, 5, fixed(std::abs(one.off_sigma), 1));
     }
 }
 

@@ -33,11 +33,11 @@ QString changes_to(const plan::Campaign& campaign, const plan::Combination& from
 QString stop_rows(const DisplayUnits& units) {
     QString out;
     for (const live::StopRuleInfo& rule : live::stop_rules())
-        out += paper_row(words(rule.label),
+        out += paper_row(phrase(rule.label),
                          QStringLiteral("%1 · %2").arg(rule.quantity == Quantity::Count
                                                            ? QString::number(rule.usual)
                                                            : units.text(rule.quantity, rule.usual),
-                                                       words(rule.why)));
+                                                       phrase(rule.why)));
     return out;
 }
 
@@ -61,10 +61,10 @@ QString run_sheets(const plan::Campaign& campaign, const plan::Plan& plan, const
                         paper_words("%1. Day %2, from hour %3 of it; %4 h to change, %5 h to run. %6.")
                             .arg(of.toHtmlEscaped())
                             .arg(run.day + 1)
-                            .arg(run.start_h + run.change_h - begun, 0, 'f', 1)
-                            .arg(run.change_h, 0, 'f', 2)
-                            .arg(campaign.run_h, 0, 'f', 2)
-                            .arg(words(run.why).toHtmlEscaped()));
+                            .arg(fixed(run.start_h + run.change_h - begun, 1))
+                            .arg(fixed(run.change_h, 2))
+                            .arg(fixed(campaign.run_h, 2))
+                            .arg(phrase(run.why).toHtmlEscaped()));
         out += QStringLiteral(
                    "<h3>%1</h3><table border='1' cellspacing='0' cellpadding='3' width='100%'>%2%3</table>")
                    .arg(paper_words("Parts"), changes_to(campaign, before, run.levels),
@@ -84,16 +84,16 @@ QString run_sheets(const plan::Campaign& campaign, const plan::Plan& plan, const
                 .arg(paper_words("Speeds"),
                      paper_row(paper_words("Steps"),
                                paper_words("%1 to %2 by %3 rev/min, at least 16 good cycles each")
-                                   .arg(campaign.range.first_rpm, 0, 'f', 0)
-                                   .arg(run.expected.high_rpm, 0, 'f', 0)
-                                   .arg(campaign.range.step_rpm, 0, 'f', 0)),
+                                   .arg(fixed(campaign.range.first_rpm, 0))
+                                   .arg(fixed(run.expected.high_rpm, 0))
+                                   .arg(fixed(campaign.range.step_rpm, 0))),
                      paper_row(paper_words("Expected limit"),
                                paper_words("%1 rev/min, 8 of 10 between %2 and %3")
-                                   .arg(run.expected.limit_rpm, 0, 'f', 0)
-                                   .arg(run.expected.low_rpm, 0, 'f', 0)
-                                   .arg(run.expected.high_rpm, 0, 'f', 0)),
+                                   .arg(fixed(run.expected.limit_rpm, 0))
+                                   .arg(fixed(run.expected.low_rpm, 0))
+                                   .arg(fixed(run.expected.high_rpm, 0))),
                      paper_row(paper_words("Hold"), paper_words("10 s at %1 rev/min: does anything creep?")
-                                                        .arg(0.95 * run.expected.low_rpm, 0, 'f', 0)),
+                                                        .arg(fixed(0.95 * run.expected.low_rpm, 0))),
                      paper_row(paper_words("Limit that came"), QStringLiteral("______ ± ____ rev/min")));
         out += QStringLiteral(
                    "<h3>%1</h3><table border='1' cellspacing='0' cellpadding='3' width='100%'>%2</table>")

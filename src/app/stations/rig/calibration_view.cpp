@@ -34,7 +34,7 @@ QString cause_words(const std::string& key) {
     if (key == "as_believed")
         return CalibrationView::tr("As believed");
     const auto cause = find_cause(key);
-    return cause ? words(info(*cause).label) : words(key);
+    return cause ? phrase(info(*cause).label) : words(key);
 }
 
 const SpeedResidual& nearest_residual(const std::vector<SpeedResidual>& all, double rpm) {
@@ -60,7 +60,7 @@ std::vector<SpeedResidual> of_this_run(std::vector<SpeedResidual> all) {
 QString departs_words(const FittedNumber* fitted) {
     if (!fitted)
         return {};
-    const QString sigma = QString::number(fitted->departs_sigma, 'f', 1);
+    const QString sigma = fixed(fitted->departs_sigma, 1);
     return fitted->told ? sigma : QStringLiteral("(%1)").arg(sigma);
 }
 
@@ -88,6 +88,9 @@ CalibrationView::CalibrationView(Context context, QWidget* parent) : QWidget(par
     progress_ = new QProgressBar;
     progress_->setAccessibleName(tr("Calibration progress"));
     progress_->setFixedWidth(120);
+    QSizePolicy keeps_its_place = progress_->sizePolicy(); // so that the words beside it do not move
+    keeps_its_place.setRetainSizeWhenHidden(true);
+    progress_->setSizePolicy(keeps_its_place);
     calibrate_ = new QPushButton;
     calibrate_->setObjectName(QStringLiteral("calibrate"));
     accept_ = new QPushButton(tr("Take over the ticked numbers"));
@@ -243,7 +246,7 @@ QString CalibrationView::headline() const {
                    : tr("Not calibrated yet. Numbers that are free move, within what is believed of them, to "
                         "where the model follows the measured valve.");
     if (runner.running())
-        return tr("So far: %1. Other departures are being tried.").arg(chosen_words(*found).toLower());
+        return tr("So far: %1. Other departures are being tried.").arg(in_sentence(chosen_words(*found)));
     QString out = found->chosen == "as_believed"
                       ? tr("The train is as believed: no departure explains the run better.")
                       : tr("%1: that explains the run better than belief.").arg(chosen_words(*found));
@@ -310,13 +313,13 @@ void CalibrationView::fill_numbers() {
         for (std::size_t i = 0; found && i < found->numbers.size(); ++i)
             if (found->numbers[i].number.key == number.key && found->numbers[i].number.moves(0))
                 fitted = &found->numbers[i];
-        auto* free = tick(!fixed_.contains(number.key), tr("%1 may move").arg(words(number.label)));
+        auto* free = tick(!fixed_.contains(number.key), tr("%1 may move").arg(phrase(number.label)));
         free->setData(Qt::UserRole, key);
         if (runner.running())
             free->setFlags(Qt::ItemIsSelectable);
         numbers_->setItem(row, kFree, free);
-        numbers_->set_cell(row, kName, words(number.label), false);
-        numbers_->item(row, kName)->setToolTip(tr("What would tell it: %1").arg(words(number.bench)));
+        numbers_->set_cell(row, kName, phrase(number.label), false);
+        numbers_->item(row, kName)->setToolTip(tr("What would tell it: %1").arg(phrase(number.bench)));
         const auto shown = [&](double si) { return context_.units.value(number.quantity, si); };
         const double believed = value_of(train, number);
         const double scale = shown(number.logarithmic ? number.prior_sd * believed : number.prior_sd);
@@ -331,7 +334,7 @@ void CalibrationView::fill_numbers() {
                            false);
         numbers_->set_cell(row, kDeparts, departs_words(fitted));
         const bool take = fitted && (first || runner.running() ? true : taken.contains(number.key));
-        auto* box = tick(take, tr("take over %1 as fitted").arg(words(number.label)));
+        auto* box = tick(take, tr("take over %1 as fitted").arg(phrase(number.label)));
         box->setData(Qt::UserRole, key);
         box->setData(Qt::UserRole + 1, fitted != nullptr);
         if (!fitted)
@@ -354,7 +357,7 @@ void CalibrationView::fill_causes() {
     const auto rpm = [](const std::optional<double>& value) {
         return value ? QStringLiteral("%1%2")
                            .arg(*value < 0 ? QString() : QStringLiteral("+"))
-                           .arg(10 * std::round(*value / 10), 0, 'f', 0)
+                           .arg(fixed(10 * std::round(*value / 10), 0))
                      : QString();
     };
     if (!found)
@@ -363,18 +366,18 @@ void CalibrationView::fill_causes() {
         for (const Hypothesis& one : found->hypotheses)
             add(one.only.value_or(0) > 0 ? tr("%1, in the other").arg(cause_words(one.cause))
                                          : cause_words(one.cause),
-                QString::number(one.log_evidence, 'f', 1), {});
+                fixed(one.log_evidence, 1), {});
         return;
     }
     for (const Hypothesis& one : found->hypotheses)
         if (one.only.value_or(0) > 0)
-            add(tr("is it %1, in the other?").arg(cause_words(one.cause).toLower()),
-                QString::number(one.log_evidence, 'f', 1), {});
+            add(tr("is it %1, in the other?").arg(in_sentence(cause_words(one.cause))),
+                fixed(one.log_evidence, 1), {});
     for (const RunDeparture& one : reading->departures)
-        add(tr("is it %1?").arg(cause_words(one.cause).toLower()), QString::number(one.log_evidence, 'f', 1),
+        add(tr("is it %1?").arg(in_sentence(cause_words(one.cause))), fixed(one.log_evidence, 1),
             rpm(one.gain_rpm));
     for (const RunMechanism& one : reading->mechanisms)
-        add(tr("without: %1").arg(words(one.label)), {}, rpm(one.gain_rpm));
+        add(tr("without: %1").arg(phrase(one.label)), {}, rpm(one.gain_rpm));
 }
 
 // Warnings first, then what is not told, then what is only told together.
@@ -390,16 +393,16 @@ void CalibrationView::fill_untold() {
         untold_->set_cell(row, 1, text, false);
     };
     for (const std::string& warning : found->warnings)
-        add(tr("▲ warn"), words(warning));
+        add(tr("▲ warn"), phrase(warning));
     const auto label = [&](const std::string& key) {
         for (const FittedNumber& one : found->numbers)
             if (name_of(one.number) == key)
-                return words(label_of(one.number));
+                return phrase(label_of(one.number));
         return words(key);
     };
     for (const FittedNumber& one : found->numbers)
         if (!one.told)
-            add(tr("Not told"), tr("%1: %2").arg(words(one.number.label), words(one.number.bench)));
+            add(tr("Not told"), tr("%1: %2").arg(phrase(one.number.label), phrase(one.number.bench)));
     for (const Correlated& one : found->correlations)
         add(tr("Together"), tr("%1 and %2: more of one passes for %3 of the other")
                                 .arg(label(one.a), label(one.b), one.r < 0 ? tr("more") : tr("less")));
@@ -479,7 +482,7 @@ void CalibrationView::refresh_speed() {
         difference_->set_curve(after_, deg, in_unit(context_.units, Quantity::FineLength, near->difference_m),
                                old);
         difference_->set_note(tr("at %1 rev/min%2")
-                                  .arg(near->speed_rpm, 0, 'f', 0)
+                                  .arg(fixed(near->speed_rpm, 0))
                                   .arg(near->held_out ? tr(", held out") : QString()));
     }
     difference_->redraw();

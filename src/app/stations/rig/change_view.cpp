@@ -35,7 +35,7 @@ ChangeView::ChangeView(Context context, QWidget* parent) : QWidget(parent), cont
 QString ChangeView::sentence() const {
     const CalibrationRunner& runner = context_.calibration;
     if (const ChangeEffect* change = runner.change())
-        return words(said_of(*change));
+        return phrase(said_of(*change));
     if (runner.running() && runner.other_run())
         return tr("Both runs are being fitted: what did not change between them is one number for both.");
     return tr(
@@ -69,7 +69,7 @@ void ChangeView::fill() {
         const FittedNumber& one = *own[static_cast<std::size_t>(row)];
         const auto shown = [&](double si) { return context_.units.value(one.number.quantity, si); };
         const bool count = one.number.quantity == Quantity::Count;
-        numbers_->set_cell(row, kOwnName, words(one.number.label), false);
+        numbers_->set_cell(row, kOwnName, phrase(one.number.label), false);
         numbers_->set_cell(row, kRevision, revision_of(*one.number.only), false);
         numbers_->set_cell(row, kOwnBelieved, with_digits(shown(one.believed), shown(one.prior_sd)));
         numbers_->set_cell(row, kOwnFitted,

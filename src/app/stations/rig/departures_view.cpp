@@ -28,8 +28,8 @@ void DeparturesView::set_numbers(const std::vector<FittedNumber>& numbers, bool 
     QString spoken = tr("Departures from belief");
     for (const FittedNumber& one : numbers_)
         spoken += tr("; %1 %2 standard deviations")
-                      .arg(words(label_of(one.number)))
-                      .arg(one.departs_sigma, 0, 'f', 1);
+                      .arg(phrase(label_of(one.number)))
+                      .arg(fixed(one.departs_sigma, 1));
     setAccessibleName(spoken);
     setMinimumHeight(sizeHint().height());
     update();
@@ -38,7 +38,7 @@ void DeparturesView::set_numbers(const std::vector<FittedNumber>& numbers, bool 
 QStringList DeparturesView::labels() const {
     QStringList out;
     for (const FittedNumber& one : numbers_)
-        out.push_back(words(label_of(one.number)));
+        out.push_back(phrase(label_of(one.number)));
     return out;
 }
 
@@ -100,7 +100,7 @@ void DeparturesView::paint_number(QPainter& painter, const FittedNumber& number,
     painter.drawText(
         QRectF(6, middle - 0.5 * kDepartureRow, kLabelWidth - 16, kDepartureRow),
         Qt::AlignLeft | Qt::AlignVCenter,
-        painter.fontMetrics().elidedText(words(label_of(number.number)), Qt::ElideRight, kLabelWidth - 16));
+        painter.fontMetrics().elidedText(phrase(label_of(number.number)), Qt::ElideRight, kLabelWidth - 16));
     const double at = pixel_at(number.departs_sigma);
     const double half = number.prior_sd > 0 ? number.sd / number.prior_sd : 0;
     painter.setPen(QPen(color, departs ? 2.5 : 1.5));
@@ -112,7 +112,7 @@ void DeparturesView::paint_number(QPainter& painter, const FittedNumber& number,
         painter.drawText(QRectF(number.departs_sigma < 0 ? at + 8 : at - 68, middle - 0.5 * kDepartureRow, 60,
                                 kDepartureRow),
                          (number.departs_sigma < 0 ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter,
-                         QStringLiteral("%1 σ").arg(number.departs_sigma, 0, 'f', 0));
+                         QStringLiteral("%1 σ").arg(fixed(number.departs_sigma, 0)));
 }
 
 } // namespace bathmos::app

@@ -1,7 +1,7 @@
 // How fitted numbers are written.
 #pragma once
 
-#include <QString>
+#include "app/text/words.h"
 #include <algorithm>
 #include <cmath>
 
@@ -10,7 +10,7 @@ namespace bathmos::app {
 /// Digits that the uncertainty deserves.
 inline QString with_digits(double value, double sd) {
     const int digits = sd > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(sd))), 0, 6) : 3;
-    return QString::number(value, 'f', digits);
+    return fixed(value, digits);
 }
 
 } // namespace bathmos::app

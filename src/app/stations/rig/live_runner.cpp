@@ -25,7 +25,7 @@ LiveRunner::LiveRunner(Document& document, QObject* parent) : QObject(parent), d
         try {
             connect_to(QStringLiteral("%1:%2").arg(at.host).arg(at.host_port), stops_);
         } catch (const InputError& error) {
-            emit failed(QString::fromStdString(error.what()));
+            emit failed(phrase(error.what()));
         }
     });
     connect(&standin_, &StandinProcess::failed, this, [this](const QString& why) {

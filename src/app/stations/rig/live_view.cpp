@@ -155,8 +155,8 @@ QWidget* LiveView::make_plots() {
     choice_->setObjectName(QStringLiteral("live_metric"));
     choice_->setAccessibleName(tr("Metric over speed"));
     for (const Metric m : io::rig_columns())
-        choice_->addItem(words(info(m).label), static_cast<int>(m));
-    choice_->setCurrentText(words(info(Metric::Loft).label));
+        choice_->addItem(phrase(info(m).label), static_cast<int>(m));
+    choice_->setCurrentText(phrase(info(Metric::Loft).label));
     connect(choice_, &QComboBox::currentIndexChanged, this, [this] {
         drawn_run_ = nullptr;
         refresh_metric();
@@ -192,11 +192,11 @@ QWidget* LiveView::make_right() {
     rules_->setRowCount(static_cast<int>(live::stop_rules().size()));
     for (int row = 0; row < rules_->rowCount(); ++row) {
         const live::StopRuleInfo& rule = live::stop_rules()[static_cast<std::size_t>(row)];
-        rules_->set_cell(row, 0, words(rule.label), false);
+        rules_->set_cell(row, 0, phrase(rule.label), false);
         rules_->item(row, 0)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
         rules_->item(row, 0)->setCheckState(Qt::Checked);
-        rules_->item(row, 0)->setToolTip(words(rule.why));
-        rules_->set_cell(row, 1, QString::number(rule.usual / unit_of(rule.quantity).to_si, 'g', 4));
+        rules_->item(row, 0)->setToolTip(phrase(rule.why));
+        rules_->set_cell(row, 1, digits(rule.usual / unit_of(rule.quantity).to_si, 4));
         rules_->item(row, 1)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
         rules_->set_cell(
             row, 2, rule.quantity == Quantity::Count ? QString() : words(unit_of(rule.quantity).name), false);
@@ -242,8 +242,8 @@ void LiveView::rule_typed(QTableWidgetItem* item) {
     const live::StopRuleInfo& rule = live::stop_rules()[static_cast<std::size_t>(item->row())];
     emit message(
         tr("%1: \"%2\" is no number above 0; the usual one is back. Untick the rule to leave it out.")
-            .arg(words(rule.label), item->text()));
-    item->setText(QString::number(rule.usual / unit_of(rule.quantity).to_si, 'g', 4));
+            .arg(phrase(rule.label), item->text()));
+    item->setText(digits(rule.usual / unit_of(rule.quantity).to_si, 4));
 }
 
 void LiveView::stop() {
@@ -258,7 +258,7 @@ void LiveView::connect_or_not() {
     try {
         runner_.connect_to(address_->text(), stops());
     } catch (const InputError& error) {
-        emit message(tr("Not connected. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("Not connected. %1").arg(phrase(error.what())));
     }
 }
 
@@ -266,7 +266,7 @@ void LiveView::start_programme() {
     try {
         runner_.start(programme_->programme());
     } catch (const InputError& error) {
-        emit message(tr("Not started. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("Not started. %1").arg(phrase(error.what())));
     }
 }
 
@@ -274,7 +274,7 @@ void LiveView::keep_run() {
     try {
         context_.rig.import(runner_.recording());
     } catch (const InputError& error) {
-        emit message(tr("The run was not kept. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("The run was not kept. %1").arg(phrase(error.what())));
     }
 }
 
@@ -311,7 +311,7 @@ void LiveView::refresh_words() {
     const QString where = now.state == session::LiveState::Listening ? words(now.hello.rig)
                           : now.state == session::LiveState::Lost    ? tr("LINE LOST, tried again")
                                                                      : tr("connecting…");
-    state_->setText(tr("%1 rev/min · %2").arg(now.rpm, 0, 'f', 0).arg(where));
+    state_->setText(tr("%1 rev/min · %2").arg(fixed(now.rpm, 0)).arg(where));
     QStringList lines;
     lines << tr("%1 good cycles, %2 bad").arg(now.good_cycles).arg(now.bad_cycles);
     if (now.not_kept > 0)
@@ -319,9 +319,9 @@ void LiveView::refresh_words() {
     lines << tr("%1 samples, %2 lost, %3 MB kept")
                  .arg(now.samples)
                  .arg(now.lost)
-                 .arg(static_cast<double>(now.bytes_kept) / 1e6, 0, 'f', 1);
+                 .arg(fixed(static_cast<double>(now.bytes_kept) / 1e6, 1));
     if (now.oil_C)
-        lines << tr("oil %1 °C").arg(*now.oil_C, 0, 'f', 0);
+        lines << tr("oil %1 °C").arg(fixed(*now.oil_C, 0));
     if (now.programme)
         lines << tr("leg %1 of %2%3")
                      .arg(now.leg + 1)
@@ -330,9 +330,9 @@ void LiveView::refresh_words() {
     if (now.run && now.run->onset.onset.speed_rpm)
         lines << tr("onset so far %1").arg(speed_text(now.run->onset.onset.speed_rpm));
     if (now.stopped)
-        lines << tr("▲ stopped: %1").arg(words(now.stopped->told.in_words(context_.units.system())));
+        lines << tr("▲ stopped: %1").arg(phrase(now.stopped->told.in_words(context_.units.choice())));
     if (!now.disk_problem.empty())
-        lines << tr("▲ disk: %1").arg(words(now.disk_problem));
+        lines << tr("▲ disk: %1").arg(phrase(now.disk_problem));
     words_->setText(lines.join(QLatin1Char('\n')));
 }
 
@@ -363,7 +363,7 @@ void LiveView::refresh_metric() {
     const Metric m = chosen_metric();
     const QString unit = context_.units.metric_unit(m);
     metric_->set_axes(tr("rev/min"),
-                      words(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+                      phrase(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     const session::LiveSnapshot& now = runner_.now();
     if (now.run.get() != drawn_run_ || !now.run) {
         drawn_run_ = now.run.get();
@@ -423,10 +423,10 @@ void LiveView::refresh_notes() {
             continue;
         last_note_s_ = note.time_s;
         notes_->addItem(tr("%1 s · %2")
-                            .arg(note.time_s, 0, 'f', 1)
-                            .arg(words(note.text.in_words(context_.units.system()))));
+                            .arg(fixed(note.time_s, 1))
+                            .arg(phrase(note.text.in_words(context_.units.choice()))));
         if (note.kind == "stop" || note.kind == "lost" || note.kind == "disk")
-            emit message(words(note.text.in_words(context_.units.system())));
+            emit message(phrase(note.text.in_words(context_.units.choice())));
     }
     while (notes_->count() > kMostNotes)
         delete notes_->takeItem(0);

@@ -22,7 +22,7 @@ namespace {
 enum LegColumn { kKind, kRpm, kRate, kSeconds, kCycles };
 
 QString number_text(double value) {
-    return value > 0 ? QString::number(value, 'g', 8) : QString();
+    return value > 0 ? digits(value, 8) : QString();
 }
 
 } // namespace
@@ -50,6 +50,7 @@ ProgrammeTable::ProgrammeTable(QWidget* parent)
     line->addWidget(fill);
     layout->addLayout(line);
     legs_->setObjectName(QStringLiteral("live_legs"));
+    legs_->setTabKeyNavigation(false); // Tab leaves it, arrows go through it
     legs_->setAccessibleName(tr("The programme, leg by leg"));
     legs_->setHorizontalHeaderLabels({tr("leg"), tr("rev/min"), tr("ramp"), tr("seconds"), tr("cycles")});
     legs_->horizontalHeaderItem(kRate)->setToolTip(
@@ -102,7 +103,7 @@ void ProgrammeTable::fill_steps() {
         show_programme(live::steps_programme(range.first_rpm, range.last_rpm, range.step_rpm,
                                              static_cast<std::size_t>(cycles_->value())));
     } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
+        emit message(phrase(error.what()));
     }
 }
 

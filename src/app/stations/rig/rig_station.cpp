@@ -157,8 +157,8 @@ QWidget* RigStation::make_speeds() {
     choice_->setObjectName(QStringLiteral("rig_metric"));
     choice_->setAccessibleName(tr("Metric shown over speed"));
     for (Metric m : io::rig_columns())
-        choice_->addItem(words(info(m).label), static_cast<int>(m));
-    choice_->setCurrentText(words(info(Metric::Bounce).label));
+        choice_->addItem(phrase(info(m).label), static_cast<int>(m));
+    choice_->setCurrentText(phrase(info(Metric::Bounce).label));
     layout->addWidget(choice_);
     metric_ = new Plot(context_.theme, tr("Model and rig over speed"));
     model_metric_ = metric_->add_curve(tr("predicted"), Role::Predicted);
@@ -185,7 +185,7 @@ void RigStation::import_file(const QString& path) {
         dialog.remember();
         context_.rig.import(dialog.wanted());
     } catch (const InputError& error) {
-        emit message(tr("The rig trace was not imported. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("The rig trace was not imported. %1").arg(phrase(error.what())));
     }
 }
 
@@ -199,7 +199,12 @@ void RigStation::navigate(const QString& location) {
     const QString column = location.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
         if (words(info(m).column) == column)
-            choice_->setCurrentText(words(info(m).label));
+            choice_->setCurrentText(phrase(info(m).label));
+}
+
+QString RigStation::subject() const {
+    return QStringLiteral("metric/") +
+           words(info(static_cast<Metric>(choice_->currentData().toInt())).column);
 }
 
 void RigStation::stop() {
@@ -230,10 +235,10 @@ void RigStation::refresh_cycle() {
     }
     const RigStep& step = run->steps[run->nearest(context_.cursors.speed_rpm())];
     const SweepRunner::Shown model = context_.sweep.shown_at(step.speed_rpm);
-    QString text = tr("measured at %1 rev/min, %2 cycles").arg(step.speed_rpm, 0, 'f', 0).arg(step.used);
+    QString text = tr("measured at %1 rev/min, %2 cycles").arg(fixed(step.speed_rpm, 0)).arg(step.used);
     if (model.motion)
         text += tr(" · predicted at %1%2")
-                    .arg(model.motion->speed_rpm, 0, 'f', 0)
+                    .arg(fixed(model.motion->speed_rpm, 0))
                     .arg(model.old ? tr(" (old)") : QString());
     shown_->setText(text);
     const QString length = context_.units.unit_name(Quantity::Length);
@@ -265,7 +270,7 @@ void RigStation::show_metric() {
     const Metric m = chosen_metric();
     const QString unit = context_.units.metric_unit(m);
     metric_->set_axes(tr("rev/min"),
-                      words(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+                      phrase(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     const RigRun* run = context_.rig.run();
     const bool fresh = !context_.sweep.current().motions.empty();
     const MetricSeries model =
@@ -309,32 +314,32 @@ void RigStation::fill_summary() {
         false);
     add(tr("Onset"), onset.speed_rpm ? tr("%1 ± %2 rev/min, %3")
                                            .arg(speed_text(onset.speed_rpm))
-                                           .arg(onset.half_step_rpm, 0, 'f', 0)
-                                           .arg(words(info(*onset.metric).label).toLower())
+                                           .arg(fixed(onset.half_step_rpm, 0))
+                                           .arg(lower_phrase(info(*onset.metric).label))
                                      : tr("none in range"));
     for (const Band& band : run->onset.bands)
         add(tr("Band, comes back"), tr("%1 … %2 rev/min, %3")
-                                        .arg(band.from_rpm, 0, 'f', 0)
-                                        .arg(band.to_rpm, 0, 'f', 0)
-                                        .arg(words(info(band.metric).label).toLower()));
+                                        .arg(fixed(band.from_rpm, 0))
+                                        .arg(fixed(band.to_rpm, 0))
+                                        .arg(lower_phrase(info(band.metric).label)));
     for (const Crossing& c : run->limit.crossings)
         if (c.speed_rpm)
-            add(tr("Limit, %1").arg(words(info(c.limit.metric).label).toLower()),
+            add(tr("Limit, %1").arg(lower_phrase(info(c.limit.metric).label)),
                 tr("%1 rev/min").arg(speed_text(c.speed_rpm)));
-    add(tr("Phase of the nose"), tr("%1° after the index").arg(run->phase_deg, 0, 'f', 2));
-    add(tr("Scale, rig over model"), QString::number(run->scale_ratio, 'f', 4));
+    add(tr("Phase of the nose"), tr("%1° after the index").arg(fixed(run->phase_deg, 2)));
+    add(tr("Scale, rig over model"), fixed(run->scale_ratio, 4));
     add(tr("Reading noise"), context_.units.text(Quantity::FineLength, run->noise_m));
     add(tr("Pressed into the seat"), context_.units.text(Quantity::FineLength, run->seat_m));
     QStringList dropped;
     for (std::size_t r = 0; r < kBadCycles; ++r)
         if (run->dropped[r])
             dropped.push_back(
-                QStringLiteral("%1 %2").arg(run->dropped[r]).arg(words(name_of(static_cast<BadCycle>(r)))));
+                QStringLiteral("%1 %2").arg(run->dropped[r]).arg(phrase(name_of(static_cast<BadCycle>(r)))));
     add(tr("Cycles left out"), dropped.isEmpty() ? tr("none") : dropped.join(QStringLiteral(", ")));
     for (const MeasuredText& text : run->not_judged)
-        add(tr("Not judged"), words(text.in_words(context_.units.system())), false);
+        add(tr("Not judged"), phrase(text.in_words(context_.units.choice())), false);
     for (const MeasuredText& text : run->warnings)
-        add(tr("▲ warn"), words(text.in_words(context_.units.system())), false);
+        add(tr("▲ warn"), phrase(text.in_words(context_.units.choice())), false);
 }
 
 void RigStation::fill_steps() {
@@ -345,16 +350,16 @@ void RigStation::fill_steps() {
     }
     QStringList headings = {tr("rev/min"), tr("cycles"), tr("left out")};
     for (Metric m : io::rig_columns())
-        headings.push_back(words(info(m).label) + QLatin1Char('\n') + context_.units.metric_unit(m));
+        headings.push_back(phrase(info(m).label) + QLatin1Char('\n') + context_.units.metric_unit(m));
     steps_->set_headings(headings);
     steps_->setRowCount(static_cast<int>(run->steps.size()));
-    const int more = context_.units.system() == UnitSystem::Inch ? 1 : 0;
+    const int more = context_.units.system_of(Quantity::Length) == UnitSystem::Inch ? 1 : 0;
     for (int row = 0; row < steps_->rowCount(); ++row) {
         const RigStep& step = run->steps[static_cast<std::size_t>(row)];
         std::size_t dropped = 0;
         for (std::size_t count : step.dropped)
             dropped += count;
-        steps_->set_cell(row, 0, QString::number(step.speed_rpm, 'f', 0));
+        steps_->set_cell(row, 0, fixed(step.speed_rpm, 0));
         steps_->set_cell(row, 1, QString::number(step.used));
         steps_->set_cell(row, 2, QString::number(dropped));
         for (int c = 0; c < static_cast<int>(io::rig_columns().size()); ++c) {
@@ -362,7 +367,7 @@ void RigStation::fill_steps() {
             const auto& value = step.metrics[m];
             const int decimals = m == Metric::BounceCount ? 0 : info(m).unit == "mm" ? 3 + more : 2;
             steps_->set_cell(row, 3 + c,
-                             value ? QString::number(context_.units.metric_value(m, *value), 'f', decimals)
+                             value ? fixed(context_.units.metric_value(m, *value), decimals)
                                    : QStringLiteral("–"));
         }
     }

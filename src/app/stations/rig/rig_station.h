@@ -26,6 +26,7 @@ class RigStation : public Station {
     explicit RigStation(Context context, QWidget* parent = nullptr);
     QString title() const override { return tr("Rig"); }
     QString help() const override;
+    QString subject() const override;
 
     /// Opens the import dialogue for a file; an HDF5 file needs none.
     void import_file(const QString& path);

@@ -130,8 +130,8 @@ QWidget* RunsView::make_plots() {
     choice_->setObjectName(QStringLiteral("runs_metric"));
     choice_->setAccessibleName(tr("Metric over speed"));
     for (const Metric m : io::rig_columns())
-        choice_->addItem(words(info(m).label), static_cast<int>(m));
-    choice_->setCurrentText(words(info(Metric::LiftLoss).label));
+        choice_->addItem(phrase(info(m).label), static_cast<int>(m));
+    choice_->setCurrentText(phrase(info(Metric::LiftLoss).label));
     connect(choice_, &QComboBox::currentIndexChanged, this, &RunsView::show_metric);
     layout->addWidget(choice_);
     metric_ = new Plot(context_.theme, tr("Runs over speed"));
@@ -260,7 +260,7 @@ void RunsView::reduce() {
                               context_.document.trace(run.traces.back()), run.numbers.contains("reversed")});
         }
     } catch (const InputError& error) {
-        return emit message(QString::fromStdString(error.what()));
+        return emit message(phrase(error.what()));
     }
     told_->setText(tr("reducing…"));
     work_.start(
@@ -287,7 +287,7 @@ void RunsView::show_metric() {
     const Metric m = chosen_metric();
     const QString unit = context_.units.metric_unit(m);
     metric_->set_axes(tr("rev/min"),
-                      words(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+                      phrase(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     QVector<Plot::Mark> marks;
     for (std::size_t i = 0; i < kMostShown; ++i) {
         const bool there = i < runs_.size() && runs_[i].run;
@@ -318,7 +318,7 @@ void RunsView::show_lift() {
         }
         const RigStep& step = runs_[i].run->steps[runs_[i].run->nearest(context_.cursors.speed_rpm())];
         lift_->restyle_curve(lift_curves_[i],
-                             tr("%1 at %2").arg(words(runs_[i].name)).arg(step.speed_rpm, 0, 'f', 0),
+                             tr("%1 at %2").arg(words(runs_[i].name)).arg(fixed(step.speed_rpm, 0)),
                              kStyles[i].role, kStyles[i].stroke);
         first = first ? first : &step;
         std::vector<double> less(step.lift_m.size());
@@ -338,7 +338,7 @@ void RunsView::fill_gains() {
         if (one.run)
             good.push_back(&one);
         else
-            told << words(one.name) + QStringLiteral(": ") + words(one.failure);
+            told << words(one.name) + QStringLiteral(": ") + phrase(one.failure);
     if (const auto comparison = session::compared(runs_)) {
         gains_->setRowCount(static_cast<int>(comparison->gains.size()));
         for (int row = 0; row < gains_->rowCount(); ++row) {
@@ -346,13 +346,12 @@ void RunsView::fill_gains() {
             gains_->set_cell(row, 0, words(good[gain.from]->name), false);
             gains_->set_cell(row, 1, words(good[gain.to]->name), false);
             gains_->set_cell(row, 2,
-                             gain.rpm
-                                 ? tr("%1 ± %2").arg(*gain.rpm, 0, 'f', 0).arg(2 * gain.sd_rpm, 0, 'f', 0)
-                                 : tr("no onset in one of them"));
+                             gain.rpm ? tr("%1 ± %2").arg(fixed(*gain.rpm, 0)).arg(fixed(2 * gain.sd_rpm, 0))
+                                      : tr("no onset in one of them"));
             gains_->set_cell(row, 3, gain.claimed ? tr("yes") : tr("no"), false);
         }
         for (const Told& one : comparison->told)
-            told << QStringLiteral("▲ ") + words(one.text.in_words(context_.units.system()));
+            told << QStringLiteral("▲ ") + phrase(one.text.in_words(context_.units.choice()));
     } else {
         told << tr("Tick two runs or more: what was gained, and whether that may be claimed.");
     }
@@ -366,13 +365,13 @@ void RunsView::fill_gains() {
             const int row = holds_->rowCount();
             holds_->setRowCount(row + 1);
             holds_->set_cell(row, 0, words(one->name), false);
-            holds_->set_cell(row, 1, QString::number(hold.speed_rpm, 'f', 0));
-            holds_->set_cell(row, 2, QString::number(hold.seconds, 'f', 1));
+            holds_->set_cell(row, 1, fixed(hold.speed_rpm, 0));
+            holds_->set_cell(row, 2, fixed(hold.seconds, 1));
             holds_->set_cell(
                 row, 3,
                 tr("%1 ± %2")
-                    .arg(context_.units.value(Quantity::FineLength, hold.peak_m.per_s), 0, 'f', 2)
-                    .arg(context_.units.value(Quantity::FineLength, hold.peak_m.sd_per_s), 0, 'f', 2));
+                    .arg(fixed(context_.units.value(Quantity::FineLength, hold.peak_m.per_s), 2))
+                    .arg(fixed(context_.units.value(Quantity::FineLength, hold.peak_m.sd_per_s), 2)));
             holds_->set_cell(row, 4, hold.passes() ? tr("yes") : tr("creeps"), false);
         }
 }
@@ -391,11 +390,11 @@ void RunsView::fill_response() {
         response_->setText(
             tr("Onset over %1: %2 ± %3 rev/min a %4. %5: %6.")
                 .arg(tr(what.label))
-                .arg(found.slope * to_si, 0, 'g', 3)
-                .arg(2 * found.slope_sd * to_si, 0, 'g', 2)
-                .arg(unit, words(found.why), context_.units.text(what.quantity, found.next_at)));
+                .arg(digits(found.slope * to_si, 3))
+                .arg(digits(2 * found.slope_sd * to_si, 2))
+                .arg(unit, phrase(found.why), context_.units.text(what.quantity, found.next_at)));
     } catch (const InputError& error) {
-        response_->setText(tr("Stepping one number: %1.").arg(QString::fromStdString(error.problem().what)));
+        response_->setText(tr("Stepping one number: %1.").arg(phrase(error.problem().what)));
     }
 }
 

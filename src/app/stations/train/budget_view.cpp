@@ -1,4 +1,5 @@
 #include "app/stations/train/budget_view.h"
+#include "app/text/words.h"
 
 #include "session/compare/revision_comparison.h"
 
@@ -59,8 +60,8 @@ void BudgetView::describe() {
         for (const Share& share : bar.shares)
             if (share.value > 0)
                 spoken += QStringLiteral(" %1 %2 %,")
-                              .arg(QString::fromStdString(share.part))
-                              .arg(100 * share.value / bar.total, 0, 'f', 1);
+                              .arg(phrase(share.part))
+                              .arg(fixed(100 * share.value / bar.total, 1));
     }
     setAccessibleName(spoken);
 }
@@ -129,9 +130,9 @@ void BudgetView::paintEvent(QPaintEvent*) {
             ++number;
             const QRectF cell(kMargin + column * half, y, half - 8, kRow);
             painter.drawText(cell, Qt::AlignLeft,
-                             QStringLiteral("%1  %2").arg(number).arg(QString::fromStdString(share.part)));
+                             QStringLiteral("%1  %2").arg(number).arg(phrase(share.part)));
             painter.drawText(cell, Qt::AlignRight,
-                             QStringLiteral("%1 %").arg(100 * share.value / bar.total, 0, 'f', 1));
+                             QStringLiteral("%1 %").arg(fixed(100 * share.value / bar.total, 1)));
             column = 1 - column;
             if (column == 0)
                 y += kRow;

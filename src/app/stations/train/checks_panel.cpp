@@ -101,24 +101,27 @@ void ChecksPanel::show_findings() {
         return item;
     };
     for (const InputProblem& problem : context_.document.problems())
-        add(Severity::Stop, QString::fromStdString(problem.sentence()),
-            QString::fromStdString(problem.location), false);
+        add(Severity::Stop, phrase(problem.sentence()), QString::fromStdString(problem.location), false);
     for (const FoundFit& found : context_.document.findings()) {
         const FitRule* rule = find_fit_rule(found.finding.rule);
         QString location = QString::fromStdString(found.finding.part);
         if (rule)
-            location = tr("%1. Source: %2.").arg(words(rule->label), words(rule->source));
+            location = tr("%1. Source: %2.").arg(phrase(rule->label), phrase(rule->source));
         if (found.waiver != 0)
             location += tr(" Waived: %1")
                             .arg(QString::fromStdString(
                                 context_.document.project().of(EntryKind::Waiver).at(found.waiver).text));
-        auto* item = add(found.finding.severity,
-                         QString::fromStdString(in_words(found.finding, context_.units.system())), location,
-                         found.waiver != 0);
+        auto* item = add(found.finding.severity, phrase(in_words(found.finding, context_.units.choice())),
+                         location, found.waiver != 0);
         item->setData(Qt::UserRole, QString::fromStdString(found.finding.rule));
     }
     if (findings_->count() == 0)
         findings_->addItem(tr("none"));
+}
+
+QString ChecksPanel::chosen_rule() const {
+    const QListWidgetItem* item = findings_->currentItem();
+    return item ? item->data(Qt::UserRole).toString() : QString();
 }
 
 void ChecksPanel::show_checks() {
@@ -127,10 +130,10 @@ void ChecksPanel::show_checks() {
     checks_title_->setText(open.empty() ? tr("To check again") : tr("To check again (%1)").arg(open.size()));
     for (const OpenCheck& one : open) {
         const CheckInfo& what = info(one.check);
-        auto* item = new QListWidgetItem(QStringLiteral("□ %1").arg(words(what.label)), checks_);
+        auto* item = new QListWidgetItem(QStringLiteral("□ %1").arg(phrase(what.label)), checks_);
         item->setToolTip(
             tr("%1 Asked for by %2: %3")
-                .arg(words(what.how),
+                .arg(phrase(what.how),
                      QString::fromStdString(context_.document.project().revision_label(one.since)),
                      QString::fromStdString(one.cause)));
         item->setData(Qt::UserRole, words(what.key));
@@ -149,7 +152,7 @@ void ChecksPanel::waive_finding() {
     const QString reason = dialogs_.ask_words(
         tr("Waive a finding"),
         tr("Why may \"%1\" stand? It is kept with the record, and ends when its parts change.")
-            .arg(words(rule->label)),
+            .arg(phrase(rule->label)),
         {});
     if (reason.isEmpty())
         return emit message(tr("Nothing was waived: a waiver needs its reason."));

@@ -19,6 +19,8 @@ class ChecksPanel : public QWidget {
   public:
     ChecksPanel(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     void focus_on_checks();
+    /// Key of the rule behind the chosen finding, "" for none.
+    QString chosen_rule() const;
 
   signals:
     void message(const QString& text);

@@ -19,7 +19,7 @@ namespace {
 enum ValueColumn { kWhat, kValue, kUnitColumn, kPlusMinus, kSourceColumn, kValueColumns };
 constexpr int kValueRow = 28;
 
-QTableWidgetItem* fixed(const QString& text) {
+QTableWidgetItem* plain_cell(const QString& text) {
     auto* item = new QTableWidgetItem(text);
     item->setFlags(item->flags() & ~Qt::ItemIsEditable);
     return item;
@@ -62,9 +62,7 @@ void PartPanel::make_fields() {
     serial_ = field("part_serial", tr("Serial, set"),
                     [](Part& p, const QString& t) { p.serial = t.toStdString(); });
     cost_ = field("part_cost", tr("Cost"), [](Part& p, const QString& t) {
-        bool good = false;
-        const double cost = t.toDouble(&good);
-        p.cost = t.isEmpty() ? std::nullopt : std::optional(good ? cost : -1.0);
+        p.cost = t.isEmpty() ? std::nullopt : std::optional(parse_number(t).value_or(-1));
     });
     note_ = field("part_note", tr("Note"), [](Part& p, const QString& t) { p.note = t.toStdString(); });
     history_ = new QCheckBox(tr("Its past is known"));
@@ -148,16 +146,15 @@ void PartPanel::show_values(const Part& part) {
 void PartPanel::add_value_row(const PartValue& value) {
     const int row = values_->rowCount();
     values_->insertRow(row);
-    auto* what = fixed(QString::fromStdString(value.label));
+    auto* what = plain_cell(phrase(value.label));
     what->setData(Qt::UserRole, QString::fromStdString(value.key));
     values_->setItem(row, kWhat, what);
-    const double unit = unit_of(value.quantity, context_.units.system()).to_si;
-    values_->setItem(row, kValue, new QTableWidgetItem(QString::number(value.value / unit, 'g', 6)));
-    values_->setItem(row, kUnitColumn, fixed(context_.units.unit_name(value.quantity)));
-    values_->setItem(row, kPlusMinus,
-                     new QTableWidgetItem(value.tolerance
-                                              ? QString::number(value.tolerance->plus_minus / unit, 'g', 4)
-                                              : QString()));
+    const double unit = context_.units.unit(value.quantity).to_si;
+    values_->setItem(row, kValue, new QTableWidgetItem(digits(value.value / unit, 6)));
+    values_->setItem(row, kUnitColumn, plain_cell(context_.units.unit_name(value.quantity)));
+    values_->setItem(
+        row, kPlusMinus,
+        new QTableWidgetItem(value.tolerance ? digits(value.tolerance->plus_minus / unit, 4) : QString()));
     auto* source = new QComboBox;
     source->setAccessibleName(tr("Source of %1").arg(what->text()));
     source->addItem(tr("not said"), -1);
@@ -166,7 +163,7 @@ void PartPanel::add_value_row(const PartValue& value) {
         source->addItem(one == Source::Sheet      ? tr("maker's sheet")
                         : one == Source::Estimate ? tr("estimate")
                         : one == Source::Fitted   ? tr("fitted to a run")
-                                                  : tr("own bench, %1").arg(words(source_name(one))),
+                                                  : tr("own bench, %1").arg(phrase(source_name(one))),
                         static_cast<int>(one));
     source->setCurrentIndex(value.tolerance ? source->findData(static_cast<int>(value.tolerance->source))
                                             : 0);
@@ -185,23 +182,22 @@ void PartPanel::add_value_row(const PartValue& value) {
 void PartPanel::add_fact_row(const Part& part, const PartFact& fact) {
     const int row = values_->rowCount();
     values_->insertRow(row);
-    auto* what = fixed(words(fact.label));
+    auto* what = plain_cell(phrase(fact.label));
     what->setData(Qt::UserRole, words(fact.key));
-    what->setToolTip(words(fact.help));
+    what->setToolTip(phrase(fact.help));
     values_->setItem(row, kWhat, what);
-    values_->setItem(row, kPlusMinus, fixed({}));
-    values_->setItem(row, kSourceColumn, fixed({}));
+    values_->setItem(row, kPlusMinus, plain_cell({}));
+    values_->setItem(row, kSourceColumn, plain_cell({}));
     if (fact.choices.empty()) {
         const auto number = part.facts.number(fact.key);
-        const double unit = unit_of(fact.quantity, context_.units.system()).to_si;
-        values_->setItem(row, kValue,
-                         new QTableWidgetItem(number ? QString::number(*number / unit, 'g', 6) : QString()));
-        values_->setItem(row, kUnitColumn, fixed(context_.units.unit_name(fact.quantity)));
+        const double unit = context_.units.unit(fact.quantity).to_si;
+        values_->setItem(row, kValue, new QTableWidgetItem(number ? digits(*number / unit, 6) : QString()));
+        values_->setItem(row, kUnitColumn, plain_cell(context_.units.unit_name(fact.quantity)));
         return;
     }
     auto* choice = new QComboBox;
     choice->setObjectName(QStringLiteral("fact_") + words(fact.key));
-    choice->setAccessibleName(words(fact.label));
+    choice->setAccessibleName(phrase(fact.label));
     choice->addItem(tr("not known"), QString());
     for (const std::string_view word : fact.choices)
         choice->addItem(words(word), words(word));
@@ -216,7 +212,7 @@ void PartPanel::add_fact_row(const Part& part, const PartFact& fact) {
         });
     });
     values_->setCellWidget(row, kValue, choice);
-    values_->setItem(row, kUnitColumn, fixed({}));
+    values_->setItem(row, kUnitColumn, plain_cell({}));
 }
 
 void PartPanel::show_comparison(const Part& a, const Part& b) {
@@ -232,14 +228,14 @@ void PartPanel::show_comparison(const Part& a, const Part& b) {
         const PartValue& any = pair.first ? *pair.first : *pair.second;
         const int row = values_->rowCount();
         values_->insertRow(row);
-        const double unit = unit_of(any.quantity, context_.units.system()).to_si;
+        const double unit = context_.units.unit(any.quantity).to_si;
         const auto number = [&](const std::optional<PartValue>& value) {
-            return fixed(value ? QString::number(value->value / unit, 'g', 6) : QStringLiteral("–"));
+            return plain_cell(value ? digits(value->value / unit, 6) : QStringLiteral("–"));
         };
-        values_->setItem(row, 0, fixed(QString::fromStdString(any.label)));
+        values_->setItem(row, 0, plain_cell(phrase(any.label)));
         values_->setItem(row, 1, number(pair.first));
         values_->setItem(row, 2, number(pair.second));
-        values_->setItem(row, 3, fixed(context_.units.unit_name(any.quantity)));
+        values_->setItem(row, 3, plain_cell(context_.units.unit_name(any.quantity)));
         if (values_->item(row, 1)->text() != values_->item(row, 2)->text())
             for (int column = 0; column < 3; ++column)
                 values_->item(row, column)->setFont(Theme::text_font(12, true));
@@ -254,9 +250,8 @@ void PartPanel::take_cell(QTableWidgetItem* item) {
         return;
     const std::string key = values_->item(item->row(), kWhat)->data(Qt::UserRole).toString().toStdString();
     const QString text = item->text().trimmed();
-    bool good = false;
-    const double number = QString(text).replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&good);
-    if (!good && !text.isEmpty()) {
+    const double number = parse_number(text).value_or(0);
+    if (!parse_number(text) && !text.isEmpty()) {
         emit message(tr("\"%1\" is no number; nothing was changed.").arg(text));
         return show_parts(ids_);
     }
@@ -266,11 +261,11 @@ void PartPanel::take_cell(QTableWidgetItem* item) {
             if (text.isEmpty())
                 part.facts.numbers.erase(key);
             else
-                part.facts.numbers[key] = number * unit_of(fact->quantity, context_.units.system()).to_si;
+                part.facts.numbers[key] = number * context_.units.unit(fact->quantity).to_si;
             return;
         }
         const Quantity quantity = quantity_of_value(part.piece, key);
-        const double si = number * unit_of(quantity, context_.units.system()).to_si;
+        const double si = number * context_.units.unit(quantity).to_si;
         if (plus_minus && text.isEmpty())
             part.piece.tolerances.erase(key);
         else if (plus_minus)
@@ -287,8 +282,7 @@ void PartPanel::change(const std::function<void(Part&)>& apply) {
     Part part = parts.at(ids_.front());
     apply(part);
     if (const auto problems = check_part(part); !problems.empty()) {
-        emit message(
-            tr("The part was not changed. %1").arg(QString::fromStdString(problems.front().sentence())));
+        emit message(tr("The part was not changed. %1").arg(phrase(problems.front().sentence())));
         return show_parts(ids_);
     }
     context_.document.set_part(ids_.front(), part);

@@ -16,6 +16,7 @@ ProjectPanel::ProjectPanel(Context context, QWidget* parent) : QWidget(parent), 
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
     auto* scroll = new QScrollArea;
+    scroll->setAccessibleName(tr("Engine and build"));
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     auto* page = new QWidget;
@@ -166,10 +167,9 @@ void ProjectPanel::add_number(QFormLayout* form, const QString& name, const QStr
     line->addWidget(edit);
     line->addWidget(unit);
     connect(edit, &QLineEdit::editingFinished, this, [this, edit, set, quantity, low, high, label] {
-        bool good = edit->text().trimmed().isEmpty();
-        double number =
-            good ? 0 : QString(edit->text()).replace(QLatin1Char(','), QLatin1Char('.')).toDouble(&good);
-        const double si = number * unit_of(quantity, context_.units.system()).to_si;
+        double number = parse_number(edit->text()).value_or(0);
+        const bool good = edit->text().trimmed().isEmpty() || parse_number(edit->text());
+        const double si = number * context_.units.unit(quantity).to_si;
         const double file = si / unit_of(quantity).to_si;
         if (good && file >= low && file <= high)
             return set(si);

@@ -18,6 +18,7 @@ namespace bathmos::app {
 RevisionsPanel::RevisionsPanel(Context context, const Dialogs& dialogs, QWidget* parent)
     : QWidget(parent), context_(context), dialogs_(dialogs), tree_(new QTreeWidget), caption_(new QLabel),
       table_(new NumberTable(QStringLiteral("revision_differences"))) {
+    table_->setAccessibleName(tr("What differs between two revisions"));
     setObjectName(QStringLiteral("revisions"));
     auto* page = new QVBoxLayout(this);
     page->setContentsMargins(8, 8, 8, 8);
@@ -113,7 +114,7 @@ void RevisionsPanel::fill_tree() {
                    .arg(words(revision.reason), words(revision.when),
                         never_changes ? tr("; a run was made with it, so it never changes") : QString()));
         if (const auto made = predictions.find(id); made != predictions.end() && made->second->limit_rpm)
-            item->setText(2, QString::number(*made->second->limit_rpm, 'f', 0));
+            item->setText(2, fixed(*made->second->limit_rpm, 0));
         if (id == d.shown())
             for (int column = 0; column < 3; ++column)
                 item->setFont(column, Theme::text_font(13, true));
@@ -149,11 +150,11 @@ void RevisionsPanel::show_differences() {
             if (!text.empty() || !si)
                 return text.empty() ? QStringLiteral("–") : words(text);
             if (strong)
-                return one.quantity == Quantity::Count ? QString::number(*si, 'f', 0)
+                return one.quantity == Quantity::Count ? fixed(*si, 0)
                                                        : context_.units.number(one.quantity, *si);
             return context_.units.typed(one.quantity, *si);
         };
-        table_->set_cell(row, 0, words(one.label), false);
+        table_->set_cell(row, 0, phrase(one.label), false);
         table_->set_cell(row, 1, number(one.before, one.words_before), one.words_before.empty());
         table_->set_cell(row, 2, number(one.after, one.words_after), one.words_after.empty());
         table_->set_cell(row, 3, one.words_after.empty() ? context_.units.unit_name(one.quantity) : QString(),

@@ -41,7 +41,7 @@ int ShelfModel::columnCount(const QModelIndex& parent) const {
 QString ShelfModel::text(const Part& part, int column) const {
     switch (column) {
     case KindColumn:
-        return words(info(part.kind).label);
+        return phrase(info(part.kind).label);
     case NameColumn:
         return (part.history_known ? QString() : QStringLiteral("▲ ")) + QString::fromStdString(part.name);
     case SerialColumn:

@@ -44,7 +44,7 @@ void ShelfPanel::make_list(QVBoxLayout* to) {
     kind_->setAccessibleName(tr("Kind of part"));
     kind_->addItem(tr("All parts"), -1);
     for (const PartKindInfo& kind : part_kinds())
-        kind_->addItem(words(kind.label), static_cast<int>(kind.kind));
+        kind_->addItem(phrase(kind.label), static_cast<int>(kind.kind));
     search_ = new QLineEdit;
     search_->setObjectName(QStringLiteral("shelf_search"));
     search_->setAccessibleName(tr("Search name, serial and note"));
@@ -151,7 +151,7 @@ void ShelfPanel::new_part() {
     if (const auto like = part_from(from, *chosen))
         part = *like;
     part.kind = *chosen;
-    part.name = tr("new %1").arg(words(info(*chosen).label).toLower()).toStdString();
+    part.name = tr("new %1").arg(lower_phrase(info(*chosen).label)).toStdString();
     context_.document.add_part(part);
 }
 
@@ -171,7 +171,7 @@ void ShelfPanel::export_parts() {
         io::write_file(path.toStdString(), io::parts_csv(parts));
         emit message(tr("%1 parts were exported to %2.").arg(parts.size()).arg(path));
     } catch (const InputError& error) {
-        emit message(QString::fromStdString(error.what()));
+        emit message(phrase(error.what()));
     }
 }
 
@@ -184,7 +184,7 @@ void ShelfPanel::import_parts() {
         context_.document.add_parts(parts);
         emit message(tr("%1 parts were put on the shelf.").arg(parts.size()));
     } catch (const InputError& error) {
-        emit message(tr("No part was imported. %1").arg(QString::fromStdString(error.what())));
+        emit message(tr("No part was imported. %1").arg(phrase(error.what())));
     }
 }
 

@@ -115,7 +115,7 @@ void TrainForm::show_sources() {
             at != sources_.end() && at->second.tolerance.source == Source::Estimate && !at->second.usual;
         heading->setText(marked ? tr("%1   ? assumed, ± %2 %")
                                       .arg(words_of_it)
-                                      .arg(100 * at->second.tolerance.plus_minus, 0, 'f', 0)
+                                      .arg(fixed(100 * at->second.tolerance.plus_minus, 0))
                                 : words_of_it);
         for (QWidget* w = heading; w; w = w->parentWidget())
             if (auto* fold = qobject_cast<Fold*>(w))
@@ -271,17 +271,17 @@ void TrainForm::add_fields(QVBoxLayout* to, const std::string& prefix, bool deep
             continue;
         const QString key = words(field.key);
         auto* number =
-            new NumberField(context_.units, field.quantity, key, words(field.label), words(field.help),
+            new NumberField(context_.units, field.quantity, key, phrase(field.label), phrase(field.help),
                             [&field](double value) { return field.complaint(value); });
         to->addWidget(number);
         connect(number, &NumberField::edited, this, [this, &field, key](double si) {
-            change(tr("change %1").arg(words(field.label)), key, [&](Train& t) {
+            change(tr("change %1").arg(phrase(field.label)), key, [&](Train& t) {
                 if (double* value = field.at(t))
                     *value = si;
             });
         });
         watch_source(number, key.toStdString());
-        make_pullable(number, key, words(field.label), [&field](Train& t, double si) {
+        make_pullable(number, key, phrase(field.label), [&field](Train& t, double si) {
             if (double* value = field.at(t))
                 *value = si;
         });

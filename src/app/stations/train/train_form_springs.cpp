@@ -44,17 +44,17 @@ void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
             continue;
         const QString key = prefix + words(field.key);
         auto* number =
-            new NumberField(context_.units, field.quantity, key, words(field.label), words(field.help),
+            new NumberField(context_.units, field.quantity, key, phrase(field.label), phrase(field.help),
                             [&field](double value) { return field.complaint(value); });
         to->addWidget(number);
         connect(number, &NumberField::edited, this, [this, &field, key, index](double si) {
-            change(tr("change %1").arg(words(field.label)), key, [&](Train& t) {
+            change(tr("change %1").arg(phrase(field.label)), key, [&](Train& t) {
                 if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
                     *value = si;
             });
         });
         watch_source(number, key.toStdString());
-        make_pullable(number, key, words(field.label), [&field, index](Train& t, double si) {
+        make_pullable(number, key, phrase(field.label), [&field, index](Train& t, double si) {
             if (double* value = index < t.springs.size() ? field.at(t.springs[index]) : nullptr)
                 *value = si;
         });

@@ -7,6 +7,7 @@
 #include "app/stations/train/shelf_panel.h"
 #include "app/stations/train/train_form.h"
 #include "app/stations/train/train_view.h"
+#include "app/text/words.h"
 #include "app/widgets/empty_note.h"
 #include "app/widgets/number_table.h"
 #include "session/compare/revision_comparison.h"
@@ -34,6 +35,7 @@ constexpr int kTick_ms = 40;
 TrainStation::TrainStation(Context context, const Dialogs& dialogs, QWidget* parent)
     : Station(context, QStringLiteral("train"), parent), dialogs_(dialogs), pages_(new QStackedLayout(this)),
       figures_(new NumberTable(QStringLiteral("train_figures"))) {
+    figures_->setAccessibleName(tr("What the parts add up to"));
     auto* empty = new EmptyNote(tr("<b>No train is open.</b><br>A train is one valve with everything that "
                                    "moves it: lobe, lifter, pushrod, "
                                    "rocker, springs. Its numbers tell how fast it may run."));
@@ -124,7 +126,7 @@ QWidget* TrainStation::make_picture() {
     const auto show = [this](double deg) {
         const QSignalBlocker quiet(angle_);
         angle_->setValue(static_cast<int>(std::lround(deg)));
-        angle_text_->setText(QString::number(deg, 'f', 1) + QStringLiteral("°"));
+        angle_text_->setText(fixed(deg, 1) + QStringLiteral("°"));
     };
     connect(&context_.cursors, &Cursors::crank_changed, this, show);
     show(context_.cursors.crank_deg());
@@ -210,22 +212,21 @@ std::vector<TrainStation::Row> TrainStation::rows_of(const TrainFigures& f) cons
     const auto quantity = [&](const QString& what, Quantity q, double si, bool strong = false) {
         add(what, context_.units.number(q, si), context_.units.unit_name(q), strong);
     };
-    const auto share = [&](const Share& s, double total) {
-        add(QStringLiteral("    %1").arg(QString::fromStdString(s.part)),
-            QString::number(100 * s.value / total, 'f', 1), QStringLiteral("%"));
+    const auto share = [&](const QString& what, double value, double total) {
+        add(QStringLiteral("    ") + what, fixed(100 * value / total, 1), QStringLiteral("%"));
     };
     quantity(tr("Equivalent mass at the valve"), Quantity::Mass, f.equivalent_mass_total_kg, true);
     for (const Share& s : f.equivalent_mass_kg)
         if (s.value > 0)
-            share(s, f.equivalent_mass_total_kg);
+            share(phrase(s.part), s.value, f.equivalent_mass_total_kg);
     quantity(tr("Stiffness at the valve tip"), Quantity::Stiffness, f.stiffness_N_per_m, true);
     for (const Share& s : f.compliance_m_per_N)
-        share({s.part + ", of the compliance", s.value}, 1 / f.stiffness_N_per_m);
+        share(tr("%1, of the compliance").arg(phrase(s.part)), s.value, 1 / f.stiffness_N_per_m);
     if (f.link_stiffness_N_per_m > 0)
         quantity(tr("Pushrod with its ends"), Quantity::Stiffness, f.link_stiffness_N_per_m);
-    add(tr("Train's natural frequency"), QString::number(f.train_hz, 'f', 0), QStringLiteral("Hz"), true);
+    add(tr("Train's natural frequency"), fixed(f.train_hz, 0), QStringLiteral("Hz"), true);
     for (const SpringFigures& s : f.springs)
-        add(tr("First surge, %1").arg(QString::fromStdString(s.name)), QString::number(s.surge_hz, 'f', 0),
+        add(tr("First surge, %1").arg(QString::fromStdString(s.name)), fixed(s.surge_hz, 0),
             QStringLiteral("Hz"));
     quantity(tr("Peak lift, rigid"), Quantity::Length, f.peak_lift_m, true);
     quantity(tr("Seat load"), Quantity::Force, f.seat_load_N, true);
@@ -235,12 +236,10 @@ std::vector<TrainStation::Row> TrainStation::rows_of(const TrainFigures& f) cons
     for (const SpringFigures& s : f.springs)
         quantity(tr("Rate, %1").arg(QString::fromStdString(s.name)), Quantity::Stiffness, s.rate_N_per_m);
     quantity(tr("Bind margin at peak lift"), Quantity::Length, f.bind_margin_m, true);
-    add(tr("Separation, rigid"),
-        f.separation ? QString::number(f.separation->speed_rpm, 'f', 0) : QStringLiteral("–"), tr("rev/min"),
-        true);
+    add(tr("Separation, rigid"), f.separation ? fixed(f.separation->speed_rpm, 0) : QStringLiteral("–"),
+        tr("rev/min"), true);
     if (f.separation)
-        add(tr("    where, from the nose"), QString::number(f.separation->crank_deg, 'f', 1),
-            QStringLiteral("°"));
+        add(tr("    where, from the nose"), fixed(f.separation->crank_deg, 1), QStringLiteral("°"));
     return out;
 }
 
@@ -251,11 +250,11 @@ void TrainStation::add_clearances(std::vector<Row>& rows) const {
             return;
         rows.push_back({what, context_.units.number(Quantity::Length, gap->least_m),
                         context_.units.unit_name(Quantity::Length), true});
-        rows.push_back({tr("    where, from overlap's dead centre"), QString::number(gap->crank_deg, 'f', 1),
+        rows.push_back({tr("    where, from overlap's dead centre"), fixed(gap->crank_deg, 1),
                         QStringLiteral("°"), false});
     };
     const QString motion = context_.document.judged_by_motion()
-                               ? tr("computed, %1 rev/min").arg(context_.cursors.speed_rpm(), 0, 'f', 0)
+                               ? tr("computed, %1 rev/min").arg(fixed(context_.cursors.speed_rpm(), 0))
                                : tr("standing still");
     add(tr("Valve to piston, %1").arg(motion), context_.document.piston());
     add(tr("Valve to valve, %1").arg(motion), context_.document.other_valve());
@@ -281,6 +280,11 @@ void TrainStation::show_figures(const TrainFigures& f) {
         if (const QFont font = Theme::text_font(12, row.strong); figures_->item(i, 0)->font() != font)
             figures_->item(i, 0)->setFont(font);
     }
+}
+
+QString TrainStation::subject() const {
+    const QString rule = checks_->chosen_rule();
+    return rule.isEmpty() ? QString() : QStringLiteral("rule/") + rule;
 }
 
 QString TrainStation::help() const {

@@ -28,6 +28,7 @@ class TrainStation : public Station {
     TrainStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Train"); }
     QString help() const override;
+    QString subject() const override;
     void navigate(const QString& location) override;
 
     /// Starts or ends slow motion: the crank-angle cursor goes round, and every view with it.

@@ -1,6 +1,7 @@
 #include "app/stations/train/train_view.h"
 
 #include "app/stations/train/checks_panel.h"
+#include "app/text/words.h"
 #include "core/fit/recheck.h"
 #include "core/motion/motion_pose.h"
 #include "core/units/units.h"
@@ -101,7 +102,7 @@ QString TrainView::troubles(const TrainPose& pose) const {
 
 QString TrainView::pose_source() const {
     const SweepRunner::Shown shown = context_.sweep.shown_at(context_.cursors.speed_rpm());
-    return shown.motion && !shown.old ? tr("computed at %1 rev/min").arg(shown.motion->speed_rpm, 0, 'f', 0)
+    return shown.motion && !shown.old ? tr("computed at %1 rev/min").arg(fixed(shown.motion->speed_rpm, 0))
                                       : tr("rigid, not computed");
 }
 
@@ -111,7 +112,7 @@ void TrainView::describe() {
     const TrainPose now = pose();
     setAccessibleName(
         tr("Drawing of the train at %1 degrees, valve lift %2, %3 %4")
-            .arg(context_.cursors.crank_deg(), 0, 'f', 1)
+            .arg(fixed(context_.cursors.crank_deg(), 1))
             .arg(context_.units.text(Quantity::Length, now.lift_m), pose_source(), troubles(now)));
 }
 
@@ -229,12 +230,13 @@ void TrainView::paintEvent(QPaintEvent*) {
         painter.drawText(QRectF(8, height() - 21, width() - 120, 18), Qt::AlignLeft,
                          tr("dotted: numbers assumed"));
     const double margin = 20, scale = frame().scale;
-    const double bar_mm = context_.units.system() == UnitSystem::Metric ? 0.02 : kInch_m;
+    const double bar_mm = context_.units.system_of(Quantity::Length) == UnitSystem::Metric ? 0.02 : kInch_m;
     const QPointF a(width() - margin - bar_mm * scale, height() - 12), b(width() - margin, height() - 12);
     painter.setPen(QPen(context_.theme.color(Role::Faint), 1.5));
     painter.drawLine(a, b);
     painter.drawText(QRectF(a.x() - 60, a.y() - 9, 54, 18), Qt::AlignRight | Qt::AlignVCenter,
-                     context_.units.system() == UnitSystem::Metric ? tr("20 mm") : tr("1 in"));
+                     context_.units.system_of(Quantity::Length) == UnitSystem::Metric ? tr("20 mm")
+                                                                                      : tr("1 in"));
 }
 
 } // namespace bathmos::app

@@ -1,6 +1,7 @@
 #include "app/stations/verdict/changes_panel.h"
 
 #include "app/stations/verdict/verdict_runner.h"
+#include "app/text/words.h"
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 
@@ -110,34 +111,32 @@ void ChangesPanel::fill() {
                                     : tr("%1 tried, %2 reach the target of %3 rev/min; ◆ combines changes")
                                           .arg(listed_.size())
                                           .arg(reached)
-                                          .arg(target, 0, 'f', 0));
+                                          .arg(fixed(target, 0)));
     refresh();
 }
 
 void ChangesPanel::fill_row(int row, const ChangeOutcome& o, double target_rpm) {
-    const QString name = (o.changes.size() > 1 ? tr("◆ ") : QString()) + QString::fromStdString(o.label);
+    const QString name = (o.changes.size() > 1 ? tr("◆ ") : QString()) + phrase(o.label);
     outcomes_->set_cell(row, Name, name, false);
     outcomes_->item(row, Name)->setToolTip(name);
     if (!o.trouble.empty()) {
         for (int column = Limit; column < Notes; ++column)
             outcomes_->set_cell(row, column, QStringLiteral("–"));
-        return outcomes_->set_cell(row, Notes, tr("cannot be: %1").arg(QString::fromStdString(o.trouble)),
-                                   false);
+        return outcomes_->set_cell(row, Notes, tr("cannot be: %1").arg(phrase(o.trouble)), false);
     }
     outcomes_->set_cell(row, Limit,
                         (o.limit_rpm ? speed_text(o.limit_rpm) : tr("beyond")) +
                             (target_rpm > 0 && o.reaches(target_rpm) ? tr(" ✓") : QString()));
     outcomes_->set_cell(row, Gain,
                         (o.beyond_range ? QStringLiteral("≥ ") : QString()) +
-                            (o.gain_rpm > 0 ? QStringLiteral("+") : QString()) +
-                            QString::number(o.gain_rpm, 'f', 0));
+                            (o.gain_rpm > 0 ? QStringLiteral("+") : QString()) + fixed(o.gain_rpm, 0));
     const auto moved = [&](int column, const std::optional<double>& rpm, const std::optional<double>& gain) {
         outcomes_->set_cell(row, column,
                             !rpm    ? QStringLiteral("–")
                             : !gain ? speed_text(rpm)
                                     : QStringLiteral("%1%2")
                                           .arg(*gain < 0 ? QStringLiteral("−") : QStringLiteral("+"))
-                                          .arg(std::abs(*gain), 0, 'f', 0));
+                                          .arg(fixed(std::abs(*gain), 0)));
         outcomes_->item(row, column)
             ->setToolTip(rpm ? tr("%1 rev/min").arg(speed_text(rpm)) : tr("not in the range"));
     };
@@ -148,15 +147,14 @@ void ChangesPanel::fill_row(int row, const ChangeOutcome& o, double target_rpm) 
                             ? QStringLiteral("%1 … %2").arg(speed_text(o.low_rpm), speed_text(o.high_rpm))
                             : QStringLiteral("–"));
     outcomes_->set_cell(row, Bind, context_.units.number(Quantity::Length, o.bind_margin_m));
-    outcomes_->set_cell(
-        row, Seating,
-        o.seating_m_per_s
-            ? QString::number(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 'f', 2)
-            : QStringLiteral("–"));
+    outcomes_->set_cell(row, Seating,
+                        o.seating_m_per_s
+                            ? fixed(context_.units.value(Quantity::Velocity, *o.seating_m_per_s), 2)
+                            : QStringLiteral("–"));
     outcomes_->set_cell(row, Cost, whole_or_dash(o.cost));
-    outcomes_->set_cell(row, Hours, QString::number(o.hours, 'f', 1));
+    outcomes_->set_cell(row, Hours, fixed(o.hours, 1));
     outcomes_->set_cell(row, CostPer, whole_or_dash(o.cost_per_100_rpm()));
-    outcomes_->set_cell(row, Risk, QString::number(o.risk(), 'f', 0));
+    outcomes_->set_cell(row, Risk, fixed(o.risk(), 0));
     const QStringList notes = notes_of(o);
     outcomes_->set_cell(row, Notes, notes.join(QStringLiteral("; ")), false);
     outcomes_->item(row, Notes)->setToolTip(notes.join(QLatin1Char('\n')));
@@ -166,13 +164,13 @@ QStringList ChangesPanel::notes_of(const ChangeOutcome& o) const {
     QStringList notes;
     if (o.opposed())
         notes.push_back(tr("⇅ limit by contact loss %1, onset that a rig could see %2 rev/min")
-                            .arg(*o.contact_loss_gain_rpm, 0, 'f', 0)
-                            .arg(*o.onset_gain_rpm, 0, 'f', 0));
+                            .arg(fixed(*o.contact_loss_gain_rpm, 0))
+                            .arg(fixed(*o.onset_gain_rpm, 0)));
     for (const Finding& f : o.raised)
         notes.push_back((f.severity == Severity::Stop ? tr("■ ") : tr("▲ ")) +
-                        QString::fromStdString(in_words(f, context_.units.system())));
+                        phrase(in_words(f, context_.units.choice())));
     for (const MeasuredText& near : o.near)
-        notes.push_back(tr("near: ") + QString::fromStdString(near.in_words(context_.units.system())));
+        notes.push_back(tr("near: ") + phrase(near.in_words(context_.units.choice())));
     if (o.cam_N)
         notes.push_back(tr("load at the cam %1").arg(context_.units.text(Quantity::Force, *o.cam_N)));
     if (o.stress_Pa)
@@ -180,7 +178,7 @@ QStringList ChangesPanel::notes_of(const ChangeOutcome& o) const {
     if (o.piston_m)
         notes.push_back(tr("piston clearance %1").arg(context_.units.text(Quantity::Length, *o.piston_m)));
     if (!o.school.empty())
-        notes.push_back(tr("trade: ") + QString::fromStdString(o.school));
+        notes.push_back(tr("trade: ") + phrase(o.school));
     return notes;
 }
 

@@ -1,4 +1,5 @@
 #include "app/stations/verdict/verdict_runner.h"
+#include "app/text/words.h"
 
 namespace bathmos::app {
 
@@ -60,7 +61,7 @@ void VerdictRunner::weigh() {
                 emit changed();
             });
     } catch (const InputError& error) {
-        failure_ = QString::fromStdString(error.what());
+        failure_ = phrase(error.what());
     }
     emit changed();
 }

@@ -54,12 +54,12 @@ QString strength(double nats) {
 // What the model says by force and by what a rig could see, and by which limits: "limits usual: contact loss
 // from 7632, onset 7710; ".
 QString model_words(const MadeVerdict& made) {
-    QString out = VerdictStation::tr("limits %1: ").arg(words(made.file.limits));
+    QString out = VerdictStation::tr("limits %1: ").arg(phrase(made.file.limits));
     if (!made.file.model)
         return out;
     const ModelFacts& m = *made.file.model;
     const auto speed = [](const std::optional<double>& rpm) {
-        return rpm ? QString::number(*rpm, 'f', 0) : VerdictStation::tr("not in range");
+        return rpm ? fixed(*rpm, 0) : VerdictStation::tr("not in range");
     };
     return out + VerdictStation::tr("model loses contact from %1, onset that a rig could see %2; ")
                      .arg(speed(m.contact_loss_rpm), speed(m.onset_rpm));
@@ -209,12 +209,9 @@ void VerdictStation::refresh() {
          {static_cast<QWidget*>(answer_), static_cast<QWidget*>(valve_), static_cast<QWidget*>(causes_),
           static_cast<QWidget*>(evidence_), static_cast<QWidget*>(next_)})
         shown->setEnabled(!runner_->old()); // greyed: made before the last edit
-    question_->setText(made ? QString::fromStdString(made->verdict.question)
-                            : tr("Where does it stop, and why?"));
-    answer_->setText(made                  ? QString::fromStdString(made->verdict.answer)
-                     : runner_->weighing() ? tr("Weighing…")
-                                           : QString());
-    valve_->setText(made ? QString::fromStdString(made->verdict.valve_answer) : QString());
+    question_->setText(made ? phrase(made->verdict.question) : tr("Where does it stop, and why?"));
+    answer_->setText(made ? phrase(made->verdict.answer) : runner_->weighing() ? tr("Weighing…") : QString());
+    valve_->setText(made ? phrase(made->verdict.valve_answer) : QString());
     valve_->setVisible(!valve_->text().isEmpty());
     QString status;
     if (!runner_->failure().isEmpty())
@@ -229,8 +226,8 @@ void VerdictStation::refresh() {
         status = model_words(*made) +
                  tr("valve train %1 %; settled to %2 %; advice, not a decision: makers' instructions and a "
                     "competent person come first")
-                     .arg(100 * made->verdict.weighing.valve_train, 0, 'f', 0)
-                     .arg(std::floor(100 * made->verdict.weighing.settled()), 0, 'f', 0);
+                     .arg(fixed(100 * made->verdict.weighing.valve_train, 0))
+                     .arg(fixed(std::floor(100 * made->verdict.weighing.settled()), 0));
     status_->setText(status);
     fill_causes();
     fill_next();
@@ -246,17 +243,27 @@ void VerdictStation::fill_causes() {
                 break;
             const int row = causes_->rowCount();
             causes_->setRowCount(row + 1);
-            causes_->set_cell(row, 0, QString::number(100 * c.probability, 'f', 1));
-            causes_->set_cell(row, 1, words(info(c.cause).label), false);
-            causes_->set_cell(row, 2, words(sureness_words(c.probability)), false);
+            causes_->set_cell(row, 0, fixed(100 * c.probability, 1));
+            causes_->set_cell(row, 1, phrase(info(c.cause).label), false);
+            causes_->set_cell(row, 2, phrase(sureness_words(c.probability)), false);
             causes_->set_cell(row, 3, info(c.cause).valve_train ? tr("valve train") : tr("elsewhere"), false);
             causes_->item(row, 1)->setToolTip(
-                tr("%1 Predicts: %2.").arg(words(info(c.cause).prior_reason), words(info(c.cause).predicts)));
+                tr("%1 Predicts: %2.")
+                    .arg(phrase(info(c.cause).prior_reason), phrase(info(c.cause).predicts)));
         }
     causes_->resizeColumnToContents(0);
     if (causes_->rowCount())
         causes_->selectRow(std::min(kept, causes_->rowCount() - 1));
     fill_evidence();
+}
+
+QString VerdictStation::subject() const {
+    const MadeVerdict* made = runner_->made();
+    const int chosen = causes_->currentRow();
+    if (!made || chosen < 0 || chosen >= static_cast<int>(made->verdict.weighing.causes.size()))
+        return {};
+    const Cause cause = made->verdict.weighing.causes[static_cast<std::size_t>(chosen)].cause;
+    return QStringLiteral("cause/") + words(info(cause).key);
 }
 
 void VerdictStation::fill_evidence() {
@@ -271,12 +278,12 @@ void VerdictStation::fill_evidence() {
         evidence_->setRowCount(row + 1);
         evidence_->set_cell(row, 0, strength(a.weight), false);
         evidence_->set_cell(row, 1, group_name(info(e.symptom).group), false);
-        evidence_->set_cell(row, 2, words(e.text.in_words(context_.units.system())), false);
+        evidence_->set_cell(row, 2, phrase(e.text.in_words(context_.units.choice())), false);
         evidence_->item(row, 0)->setData(Qt::UserRole, QString::fromStdString(e.link));
         evidence_->item(row, 2)->setToolTip(
             tr("%1 Source: %2. Weight %3.")
-                .arg(words(info(e.symptom).label) + QLatin1Char('.'), words(info(e.symptom).source))
-                .arg(a.weight, 0, 'f', 2));
+                .arg(phrase(info(e.symptom).label) + QLatin1Char('.'), phrase(info(e.symptom).source))
+                .arg(fixed(a.weight, 2)));
     }
 }
 
@@ -297,21 +304,21 @@ void VerdictStation::fill_next() {
     for (const RankedTrial& t : made->verdict.next) {
         const int row = next_->rowCount();
         next_->setRowCount(row + 1);
-        next_->set_cell(row, 0, words(t.trial->label), false);
-        next_->set_cell(row, 1, QString::number(t.trial->hours, 'f', 1));
+        next_->set_cell(row, 0, phrase(t.trial->label), false);
+        next_->set_cell(row, 1, fixed(t.trial->hours, 1));
         const double share = made->verdict.weighing.share_settled_by(t.information_bit);
-        next_->set_cell(row, 2, QString::number(100 * share, 'f', 1));
-        next_->set_cell(row, 3, QString::number(100 * share / t.trial->hours, 'f', 1));
+        next_->set_cell(row, 2, fixed(100 * share, 1));
+        next_->set_cell(row, 3, fixed(100 * share / t.trial->hours, 1));
         next_->item(row, 2)->setToolTip(
             tr("Expected share of what is still open that it takes away: %1 bit of %2.")
-                .arg(t.information_bit, 0, 'f', 3)
-                .arg(made->verdict.weighing.entropy_bit, 0, 'f', 2));
-        next_->set_cell(row, 4, words(t.trial->how), false);
-        next_->item(row, 4)->setToolTip(words(t.trial->how));
+                .arg(fixed(t.information_bit, 3))
+                .arg(fixed(made->verdict.weighing.entropy_bit, 2)));
+        next_->set_cell(row, 4, phrase(t.trial->how), false);
+        next_->item(row, 4)->setToolTip(phrase(t.trial->how));
     }
     next_->resizeColumnsToContents();
     for (const std::string& text : made->verdict.missing)
-        missing_->addItem(QString::fromStdString(text));
+        missing_->addItem(phrase(text));
     if (made->verdict.missing.empty())
         missing_->addItem(tr("Nothing: every kind of evidence was given."));
 }
@@ -324,7 +331,7 @@ void VerdictStation::record(bool with_change) {
     if (!made || runner_->old() || (with_change && !outcome))
         return;
     const Verdict& v = made->verdict;
-    const QString what = outcome ? QString::fromStdString(outcome->label) : tr("no change");
+    const QString what = outcome ? phrase(outcome->label) : tr("no change");
     const QString reason = dialogs_.ask_words(
         tr("Decision"), tr("Why? It stands in the record with the verdict."),
         outcome ? tr("%1: the model says %2 rev/min").arg(what, speed_text(outcome->limit_rpm)) : QString());
@@ -339,7 +346,7 @@ void VerdictStation::record(bool with_change) {
             for (std::size_t i : outcome->changes)
                 next = runner_->changes()[i].apply(next);
         } catch (const InputError& error) {
-            return emit message(tr("The change was not made. %1").arg(QString::fromStdString(error.what())));
+            return emit message(tr("The change was not made. %1").arg(phrase(error.what())));
         }
     }
     if (outcome)

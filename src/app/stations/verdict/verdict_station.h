@@ -25,6 +25,7 @@ class VerdictStation : public Station {
     VerdictStation(Context context, const Dialogs& dialogs, QWidget* parent = nullptr);
     QString title() const override { return tr("Verdict"); }
     QString help() const override;
+    QString subject() const override;
     void stop() override;
 
   signals:
