@@ -28,7 +28,7 @@ namespace bathmos::app {
 namespace {
 
 constexpr double kShotDay = 20563; // 2026-04-20
-constexpr int kPatience_ms = 900000, kShotPause_ms = 300;
+constexpr int kPatience_ms = 900000, kShotPause_ms = 300, kOnset_ms = 60000;
 
 bool wait_for(const std::function<bool()>& ready) {
     QElapsedTimer clock;
@@ -55,6 +55,12 @@ bool shoot_trial(MainWindow& window, const std::function<void()>& shoot) {
         trial.pushrod->wall_m += 0.6e-3;
     window.what_if().drag(trial);
     const bool good = wait_for([&] { return window.what_if().stage() == WhatIf::Stage::Refined; });
+    QElapsedTimer clock; // the whole range comes behind it, and tells the onset where there is one
+    clock.start();
+    wait_for([&] {
+        const auto& limit = window.what_if().limit();
+        return (limit && limit->onset_rpm) || clock.elapsed() > kOnset_ms;
+    });
     shoot();
     window.what_if().leave();
     window.what_if().forget_before();

@@ -24,10 +24,19 @@ int drawn_pixels(const QImage& picture) {
 
 QStringList pictures_of(const LexiconEntry& entry) {
     QStringList out;
-    static const QRegularExpression picture(QStringLiteral("!\\[\\]\\((pictures/[a-z-]+\\.svg)\\)"));
+    static const QRegularExpression picture(QStringLiteral("!\\[[^\\]]+\\]\\((pictures/[a-z-]+\\.svg)\\)"));
     for (auto it = picture.globalMatch(entry.markdown); it.hasNext();)
         out << it.next().captured(1);
     return out;
+}
+
+// Pictures that the page really holds: text that a reader of markdown passes over is none.
+int pictures_on(const HelpPanel& help) {
+    int count = 0;
+    for (QTextBlock block = help.document()->begin(); block.isValid(); block = block.next())
+        for (auto piece = block.begin(); !piece.atEnd(); ++piece)
+            count += piece.fragment().charFormat().isImageFormat();
+    return count;
 }
 
 QString heading(const HelpPanel& help) {
@@ -83,6 +92,7 @@ class TestLexicon : public QObject {
             const QImage light =
                 help.document()->resource(QTextDocument::ImageResource, name).value<QImage>();
             QVERIFY2(drawn_pixels(light) > 300, qPrintable(name.toString()));
+            QCOMPARE(pictures_on(help), 1);
             theme.set_look(Look::Dark);
             help.show_entry(entry.keys.front());
             const QImage dark = help.document()->resource(QTextDocument::ImageResource, name).value<QImage>();

@@ -182,7 +182,11 @@ bool Catalogue::matches(const QStringList& pieces, const QString& text, QStringL
     qsizetype from = pieces.front().size();
     for (qsizetype i = 1; i < pieces.size(); ++i) {
         const bool last = i + 1 == pieces.size();
-        const qsizetype at = last ? text.size() - pieces[i].size() : text.indexOf(pieces[i], from);
+        const qsizetype end = text.size() - pieces.back().size();
+        // what stands before the last value is looked for from the end, for a value may hold such a piece too
+        const qsizetype at = last                     ? end
+                             : i + 2 == pieces.size() ? text.lastIndexOf(pieces[i], end - pieces[i].size())
+                                                      : text.indexOf(pieces[i], from);
         if (at < from)
             return false;
         values << text.mid(from, at - from);

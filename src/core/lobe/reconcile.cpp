@@ -166,12 +166,12 @@ void tell_machines(Reconciled& out) {
         out.told.push_back(
             {fmt::format("most, {{}}, at {:.0f} crank degrees from the nose", 2 * degrees(out.worst_rad)),
              {{Quantity::FineLength, out.worst_m}}});
-    if (scaled)
+    if (scaled && !far)
         out.told.push_back(
             fmt::format("the second shows {:.2f} % {} lift: a gauge block under both dials tells "
                         "which is right",
                         100 * std::abs(out.scale.value - 1), out.scale.value > 1 ? "more" : "less"));
-    if (held_out)
+    if (held_out && !far)
         out.told.push_back({"once a turn they differ by {} either way: one of the cams was held out of true",
                             {{Quantity::FineLength, out.runout_m.value}}});
     if (out.mirrored)

@@ -332,7 +332,7 @@ void BenchStation::draw_picture() {
         return out;
     };
     const auto axis = [&](const std::string& label, Quantity quantity) {
-        return QStringLiteral("%1, %2").arg(words(label), context_.units.unit_name(quantity));
+        return QStringLiteral("%1, %2").arg(phrase(label), context_.units.unit_name(quantity));
     };
     picture_->set_axes(axis(picture.x_label, picture.x_quantity), axis(picture.y_label, picture.y_quantity));
     picture_->set_curve(curve_, shown(picture.curve_x, picture.x_quantity),

@@ -35,10 +35,10 @@ GaugePanel::GaugePanel(Context context, LobeSet& set, QWidget* parent)
     layout->addWidget(words_);
     auto* split = new QSplitter(Qt::Horizontal);
     residual_ = new Plot(context_.theme, tr("Reading less curve"));
-    residual_->add_curve(tr("reading less curve"), Role::Measured, Stroke::Points);
-    residual_->add_curve(tr("noise, one standard deviation"), Role::Kinematic, Stroke::Dashed);
+    residual_->add_curve(tr("residual"), Role::Measured, Stroke::Points);
+    residual_->add_curve(tr("noise, ± 1 sd"), Role::Kinematic, Stroke::Dashed);
     residual_->add_curve({}, Role::Kinematic, Stroke::Dashed);
-    residual_->add_curve(tr("other machine less this one"), Role::Third, Stroke::Points);
+    residual_->add_curve(tr("other machine"), Role::Third, Stroke::Points);
     residual_->set_x_range(-360, 360);
     residual_->set_cursor_step(0.5);
     connect(residual_, &Plot::cursor_moved, this, [this](double deg) { context_.cursors.set_crank(deg); });

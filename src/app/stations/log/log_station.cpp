@@ -103,7 +103,7 @@ LogStation::LogStation(Context context, const Dialogs& dialogs, QWidget* parent)
     side_ = make_side();
     split->addWidget(tabs_);
     split->addWidget(side_);
-    split->setSizes({860, 300});
+    split->setSizes({940, 212});
     split->setStretchFactor(0, 1);
     layout->addWidget(split, 1);
     pages_->addWidget(page);
