@@ -104,6 +104,19 @@ void pair(const LobeOptions& o, const std::stop_token& stop) {
                                             radians(o.moved_deg), engine));
 }
 
+// A lobe to set beside the first, if one is named; what cannot be is told of its own file.
+std::optional<Lobe> read_other(const std::string& path, const std::stop_token& stop) {
+    if (path.empty())
+        return std::nullopt;
+    Lobe other = read_lobe(path, 1, stop).lobe;
+    try {
+        curve_of(other);
+    } catch (const InputError& error) {
+        throw error.in(path);
+    }
+    return other;
+}
+
 void lobe(const LobeOptions& o, const std::stop_token& stop) {
     require_apart({{"lobe", o.lobe}, {"--against", o.against}, {"--same-as", o.same_as}},
                   {{"--out", o.out}, {"--table", o.table}, {"--summary", o.summary}});
@@ -114,16 +127,10 @@ void lobe(const LobeOptions& o, const std::stop_token& stop) {
     LobeInput input = read_lobe(o.lobe, o.lobe_number, stop);
     choose_steps(o, input.lobe);
     options.repeatability = input.repeatability;
-    std::optional<Lobe> against;
-    if (!o.against.empty()) {
-        against = read_lobe(o.against, 1, stop).lobe;
-        options.against = &*against;
-    }
-    std::optional<Lobe> same_as;
-    if (!o.same_as.empty()) {
-        same_as = read_lobe(o.same_as, 1, stop).lobe;
-        options.same_as = &*same_as;
-    }
+    const std::optional<Lobe> against = read_other(o.against, stop);
+    const std::optional<Lobe> same_as = read_other(o.same_as, stop);
+    options.against = against ? &*against : nullptr;
+    options.same_as = same_as ? &*same_as : nullptr;
     try {
         const LobeCurve curve = curve_of(input.lobe);
         if (const auto asked = unusual_lobe_lift(curve.lift_m()))

@@ -30,6 +30,14 @@ using namespace bathmos::app;
 constexpr int kPatience_ms = 60000;
 
 /// One application for all windows of a test program, fonts loaded once.
+/// The nine stations, by the names of their widgets.
+inline QStringList station_names() {
+    QStringList names;
+    for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
+        names << QStringLiteral("station_") + QLatin1String(name);
+    return names;
+}
+
 inline void prepare_application() {
     static const bool fonts = Theme::load_fonts();
     QVERIFY2(fonts, "the shipped fonts are missing");

@@ -79,8 +79,8 @@ class TestAccess : public QObject {
 
     void all_of_a_station_has_names_and_roles_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
-            QTest::newRow(name) << QStringLiteral("station_") + QLatin1String(name);
+        for (const QString& name : station_names())
+            QTest::newRow(qPrintable(name)) << name;
     }
     void all_of_a_station_has_names_and_roles() {
         QFETCH(QString, name);

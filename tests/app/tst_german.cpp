@@ -234,8 +234,8 @@ class TestGerman : public QObject {
 
     void nothing_english_is_left_on_a_station_in_german_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
-            QTest::newRow(name) << QStringLiteral("station_") + QLatin1String(name);
+        for (const QString& name : station_names())
+            QTest::newRow(qPrintable(name)) << name;
     }
     void nothing_english_is_left_on_a_station_in_german() {
         QFETCH(QString, name);
@@ -276,16 +276,15 @@ class TestGerman : public QObject {
             spoken.emplace();
         ProjectFixture f("fit");
         f.wait_for_sweep();
-        for (const char* name :
-             {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"}) {
-            f.window->show_station(QStringLiteral("station_") + QLatin1String(name));
+        for (const QString& name : station_names()) {
+            f.window->show_station(name);
             f.wait_for_redraw();
         }
         const QWidget* page = f.find<QScrollArea>("page_room")->widget();
         QString widest;
-        for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
-            widest += QStringLiteral("%1 %2; ").arg(name).arg(
-                f.find<QWidget>(QStringLiteral("station_") + QLatin1String(name))->minimumSizeHint().width());
+        for (const QString& name : station_names())
+            widest +=
+                QStringLiteral("%1 %2; ").arg(name).arg(f.find<QWidget>(name)->minimumSizeHint().width());
         QVERIFY2(page->minimumSizeHint().width() <= 1280, qPrintable(widest));
         QVERIFY(page->minimumSizeHint().height() <= 760);
     }

@@ -251,6 +251,31 @@ class TestLobeStation : public QObject {
         QVERIFY(f.document().project().of(EntryKind::Lobe).empty());
     }
 
+    void another_machine_is_laid_over_this_one_and_both_are_joined_as_a_lobe() {
+        Lobes f("lobes-machines");
+        f.import("demo/gauge-second-machine.csv", accept);
+        f.show_tab("Gauge");
+        const QString second = f.set().chosen()->name;
+        f.set().choose("hand");
+        f.wait_for_redraw();
+        auto* other = f.find<QComboBox>("gauge_other");
+        auto* join = f.find<QPushButton>("gauge_join");
+        QVERIFY(!join->isEnabled());
+        other->setCurrentIndex(other->findText(second));
+        emit other->activated(other->currentIndex());
+        QTRY_VERIFY(join->isEnabled());
+        const QString scale = f.cell("gauge_numbers", "Other machine: lift over this one's", 1);
+        NEAR(scale.section(' ', 0, 0).toDouble(), 1.003, 0.0003);
+        const std::size_t parts = f.document().project().parts.size();
+        QTest::mouseClick(join, Qt::LeftButton);
+        QTRY_COMPARE(f.document().project().parts.size(), parts + 1);
+        const LoadedLobe& both = *f.set().chosen();
+        QVERIFY(both.name.endsWith("two machines"));
+        QVERIFY(std::get<LobeTable>(both.lobe.shape).lift.size() > 360);
+        f.document().undo();
+        QCOMPARE(f.document().project().parts.size(), parts);
+    }
+
     void a_mapping_is_corrected_and_remembered() {
         Lobes f("lobes-mapping");
         f.import("demo/gauge-two-lobes.csv", [](QDialog* dialog) {

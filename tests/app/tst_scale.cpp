@@ -123,13 +123,11 @@ class TestScale : public QObject {
         f.window->sweep().set_range({7000, 8600, 800});
         f.wait_for_sweep();
         QStringList cut;
-        for (const char* name :
-             {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"}) {
-            f.window->show_station(QStringLiteral("station_") + QLatin1String(name));
+        for (const QString& name : station_names()) {
+            f.window->show_station(name);
             f.wait_for_redraw();
             cut << cut_in(*f.window);
-            for (QTabWidget* tabs : f.find<QWidget>(QStringLiteral("station_") + QLatin1String(name))
-                                        ->findChildren<QTabWidget*>())
+            for (QTabWidget* tabs : f.find<QWidget>(name)->findChildren<QTabWidget*>())
                 for (int i = 0; i < tabs->count(); ++i) {
                     tabs->setCurrentIndex(i);
                     f.wait_for_redraw();

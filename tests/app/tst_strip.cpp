@@ -253,9 +253,7 @@ class TestStrip : public QObject {
         f.open_demo();
         f.window->resize(1280, 800);
         const int wanted = f.window->strip().sizeHint().height();
-        for (const char* name :
-             {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"}) {
-            const QString station = QStringLiteral("station_") + QLatin1String(name);
+        for (const QString& station : station_names()) {
             f.window->show_station(station);
             auto* greedy = new QLabel(QString(4000, QLatin1Char('m')), f.find<QWidget>(station));
             greedy->setWordWrap(true);

@@ -121,8 +121,8 @@ class TestWindow : public QObject {
     // Everything that takes the keyboard has a name for those who cannot see it, and Tab reaches it.
     void all_that_takes_focus_is_named_and_reachable_data() {
         QTest::addColumn<QString>("name");
-        for (const char* name : {"train", "lobe", "bench", "motion", "plan", "rig", "dyno", "verdict", "log"})
-            QTest::newRow(name) << QStringLiteral("station_") + QLatin1String(name);
+        for (const QString& name : station_names())
+            QTest::newRow(qPrintable(name)) << name;
     }
     void all_that_takes_focus_is_named_and_reachable() {
         QFETCH(QString, name);
@@ -169,9 +169,9 @@ class TestWindow : public QObject {
         auto* help = f.find<QTextBrowser>("help");
         QStringList texts;
         QTest::keyClick(f.window.get(), Qt::Key_F1);
-        for (const char* name : {"train", "lobe", "motion", "rig", "dyno", "verdict"}) {
-            f.window->show_station(QStringLiteral("station_") + QLatin1String(name));
-            QVERIFY2(help->toPlainText().size() > 400, name);
+        for (const QString& name : station_names()) {
+            f.window->show_station(name);
+            QVERIFY2(help->toPlainText().size() > 400, qPrintable(name));
             texts.push_back(help->toPlainText());
             emit help->anchorClicked(QUrl(QStringLiteral("page:physics#7")));
             QVERIFY(help->toPlainText().contains("Bibliography"));

@@ -11,6 +11,7 @@
 #include <QProcess>
 #include <QTemporaryDir>
 #include <csignal>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 using namespace bathmos;
@@ -288,6 +289,31 @@ class TestCli : public QObject {
         }
     }
 
+    void one_lobe_by_two_machines_is_told_apart_by_scale_and_runout() {
+        const QString other = source_path(QStringLiteral("demo/gauge-second-machine.csv"));
+        const QString after = source_path(QStringLiteral("demo/ashgill-a22-intake-after.train.json"));
+        Answer a = run({"lobe", after, "--same-as", other, "--summary", at("two.json")});
+        QVERIFY2(a.code == 0, qPrintable(a.error));
+        const Json two = json_of(at("two.json"))["same_as"];
+        NEAR(two["scale"]["value"].get<double>(), 1.003, 0.0003);
+        NEAR(two["runout_um"]["value"].get<double>(), 6, 1);
+        NEAR(two["offset_um"]["value"].get<double>(), 12, 1);
+        QVERIFY(!two["agree"].get<bool>() && !two["mirrored"].get<bool>());
+        QCOMPARE(two["told"].size(), std::size_t{2});
+        QVERIFY(two["told"][0].get<std::string>().find("more lift") != std::string::npos);
+        QCOMPARE(run({"lobe", after, "--same-as", after, "--summary", at("one.json")}).code, 0);
+        const Json one = json_of(at("one.json"))["same_as"];
+        QVERIFY(one["agree"].get<bool>());
+        NEAR(one["scale"]["value"].get<double>(), 1, 1e-5);
+        const QString pull = source_path(QStringLiteral("demo/ashgill-a22-after-1.pull.csv"));
+        for (const char* beside : {"--same-as", "--against"}) {
+            a = run({"lobe", after, beside, pull, "--summary", at("never.json")});
+            QCOMPARE(a.code, 2);
+            QVERIFY2(a.error.contains("bathmos-cli: " + pull + ": "), qPrintable(a.error));
+        }
+        QVERIFY(!QFile::exists(at("never.json")));
+    }
+
     void a_pair_of_lobes_gives_its_events_as_installed_and_moved() {
         const QString exhaust = source_path(QStringLiteral("tests/trains/ashgill-a22-exhaust.train.json"));
         const QStringList asked = {"pair", kTrain, exhaust, "--centrelines", "106:110", "--summary"};
@@ -464,6 +490,7 @@ class TestCli : public QObject {
                     QStringLiteral(BATHMOS_CLI), project, folder_.path()});
         QVERIFY(keep.waitForFinished(60000));
         QCOMPARE(keep.exitCode(), 0);
+        QVERIFY(std::filesystem::remove(raw_name)); // QTemporaryDir cannot
         const Answer out = run({"export", project, folder});
         QCOMPARE(out.code, 0);
         const Json head = json_of(folder + QStringLiteral("/trace/0001.json"));

@@ -144,6 +144,7 @@ class TestLobeFile : public QObject {
     void the_demo_files_read_without_a_word() {
         for (const auto& [name, lift_mm] : {std::pair{"gauge-two-lobes.csv", 8.75},
                                             {"gauge-three-passes.csv", 8.75},
+                                            {"gauge-second-machine.csv", 8.237},
                                             {"degree-wheel.csv", 8.75}}) {
             const io::LobeFile found = io::read_lobe_csv(source_file(std::string("demo/") + name));
             NEAR(curve_of(found.lobe).lift_m() * 1e3, lift_mm, 0.02);
