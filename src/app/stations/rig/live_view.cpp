@@ -31,6 +31,7 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kMostNotes = 300, kOrdersPause_ms = 500;
+constexpr int kWordsPause_ms = 200;    // each change of words lays the page out anew, and nobody reads faster
 constexpr int kRuleLimit = 1;          // column
 constexpr double kOrderStep_rpm = 100; // rows of the waterfall
 const QString kCautionKey = QStringLiteral("live/cautions_read");
@@ -49,6 +50,7 @@ LiveView::LiveView(Context context, QWidget* parent)
     split->setSizes({310, 520, 330});
     layout->addWidget(split, 1);
     refresher_ = new Refresher(this, kAtOnce_ms, [this] { refresh(); });
+    words_refresher_ = new Refresher(this, kWordsPause_ms, [this] { refresh_words(); });
     connect(&runner_, &LiveRunner::changed, this, [this] {
         refresher_->ask();
         if (follow_->isChecked() && runner_.on() && runner_.now().rpm > 0)
@@ -290,7 +292,10 @@ void LiveView::refresh() {
     keep_->setEnabled(!on && !runner_.recording().isEmpty() && now.good_cycles > 0);
     rules_->setEnabled(!on);
     programme_->set_leg(now.programme ? static_cast<int>(now.leg) : -1);
-    refresh_words();
+    if (listening)
+        words_refresher_->ask();
+    else
+        refresh_words();
     refresh_lift();
     refresh_metric();
     refresh_orders();

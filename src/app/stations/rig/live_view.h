@@ -66,7 +66,7 @@ class LiveView : public QWidget {
     QComboBox* choice_ = nullptr;
     NumberTable* rules_ = nullptr;
     QListWidget* notes_ = nullptr;
-    Refresher* refresher_ = nullptr;
+    Refresher *refresher_ = nullptr, *words_refresher_ = nullptr;
     int asked_ = 0, predicted_ = 0, measured_ = 0, metric_predicted_ = 0, metric_measured_ = 0,
         metric_now_ = 0;
     double last_note_s_ = -1;
