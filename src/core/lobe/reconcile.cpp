@@ -95,7 +95,7 @@ class MachineFitting {
         look(fit);
         MachineSquare normal = MachineSquare::Zero();
         MachineNumbers right = MachineNumbers::Zero();
-        double weighted = 0, weights = 0;
+        double weighted = 0;
         for (std::size_t i = 0; i < readings_.size(); ++i) {
             const double theta = readings_[i].theta_rad, at = sign_ * (theta - fit.p[0]);
             const double off = std::abs(fit.left[i]) / noise_[i];
@@ -106,12 +106,11 @@ class MachineFitting {
             normal += weight * row * row.transpose();
             right += weight * fit.left[i] * row;
             weighted += weight * fit.left[i] * fit.left[i];
-            weights += 1;
         }
         const Eigen::LDLT<MachineSquare> solver(normal);
         fit.p += solver.solve(right);
         fit.covariance = solver.solve(MachineSquare::Identity()) * inflation_ *
-                         std::max(1.0, weighted / (weights - kMachineNumbers));
+                         std::max(1.0, weighted / (static_cast<double>(readings_.size()) - kMachineNumbers));
     }
 
     // What the first curve is off by is alike over neighbouring readings, so that they tell less than so many
@@ -176,6 +175,7 @@ void tell_machines(Reconciled& out) {
                             {{Quantity::FineLength, out.runout_m.value}}});
     if (out.mirrored)
         out.told.push_back("the second was gauged against the rotation of the first");
+    out.one_lobe = !far;
     out.agree = !more && !far && !scaled && !held_out;
     if (out.agree)
         out.told.push_back(
@@ -218,6 +218,9 @@ Reconciled reconcile(const Lobe& first, const Lobe& second) {
 }
 
 CombinedPasses joined(const Lobe& first, const Reconciled& found) {
+    if (!found.one_lobe)
+        throw InputError({"", "lobe.table", "these are not two gaugings of one lobe, or one machine slips",
+                          "gauge once more, or choose the other gauging of this lobe"});
     const LobeCurve a = curve_of(first);
     GaugePass one, other;
     for (const MachineReading& r : machine_readings(a)) {

@@ -24,6 +24,7 @@ struct Reconciled {
     double expected_m = 0;            ///< the same, as both machines' noise makes it
     double worst_m = 0;               ///< most of what is left, mean of five readings
     double worst_rad = 0;             ///< where, cam rad from the nose
+    bool one_lobe = true;             ///< what is left is not so much that these are two lobes, or one slips
     bool agree = false;               ///< nothing is left beyond noise, and scale and runout are none
     std::vector<double> theta_rad;    ///< of the second's readings, laid on the first
     std::vector<double> difference_m; ///< second, corrected, less first
@@ -36,7 +37,7 @@ struct Reconciled {
 Reconciled reconcile(const Lobe& first, const Lobe& second);
 
 /// Both machines' readings in one table, the second's laid on the first by what reconcile() found. Throws
-/// InputError as combine() does.
+/// InputError as combine() does, and where they are not one lobe.
 CombinedPasses joined(const Lobe& first, const Reconciled& found);
 
 } // namespace bathmos

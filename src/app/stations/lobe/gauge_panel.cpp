@@ -282,7 +282,7 @@ void GaugePanel::show_other() {
         } catch (const InputError& error) {
             words_->setText(phrase(error.what()));
         }
-    join_->setEnabled(reconciled_.has_value());
+    join_->setEnabled(reconciled_ && reconciled_->one_lobe);
     if (!reconciled_)
         return;
     const Reconciled& found = *reconciled_;
