@@ -29,7 +29,6 @@ using namespace bathmos::app;
 
 constexpr int kPatience_ms = 60000;
 
-/// One application for all windows of a test program, fonts loaded once.
 /// The nine stations, by the names of their widgets.
 inline QStringList station_names() {
     QStringList names;
@@ -38,6 +37,14 @@ inline QStringList station_names() {
     return names;
 }
 
+/// A row of data for each station, in the column "name".
+inline void station_rows() {
+    QTest::addColumn<QString>("name");
+    for (const QString& name : station_names())
+        QTest::newRow(qPrintable(name)) << name;
+}
+
+/// One application for all windows of a test program, fonts loaded once.
 inline void prepare_application() {
     static const bool fonts = Theme::load_fonts();
     QVERIFY2(fonts, "the shipped fonts are missing");

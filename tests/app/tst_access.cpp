@@ -77,11 +77,7 @@ class TestAccess : public QObject {
   private slots:
     void init() { prepare_application(); }
 
-    void all_of_a_station_has_names_and_roles_data() {
-        QTest::addColumn<QString>("name");
-        for (const QString& name : station_names())
-            QTest::newRow(qPrintable(name)) << name;
-    }
+    void all_of_a_station_has_names_and_roles_data() { station_rows(); }
     void all_of_a_station_has_names_and_roles() {
         QFETCH(QString, name);
         ProjectFixture f(QStringLiteral("access"));
