@@ -291,6 +291,10 @@ void Plot::redraw() {
         canvas_->replot(QCustomPlot::rpQueuedReplot);
 }
 
+void Plot::draw_now() {
+    canvas_->replot(QCustomPlot::rpImmediateRefresh);
+}
+
 QVector<QPointF> Plot::points(int curve) const {
     QVector<QPointF> out;
     for (const QCPGraphData& point : *curves_[curve].graph->data())

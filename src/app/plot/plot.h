@@ -61,6 +61,8 @@ class Plot : public QWidget {
     void set_y_at_least(double low, double high);
     void fit();
     void redraw();
+    /// Draws at once what waits to be drawn, for paper.
+    void draw_now();
 
     /// Curve's points as drawn, for tests and export.
     QVector<QPointF> points(int curve) const;

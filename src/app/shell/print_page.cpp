@@ -1,8 +1,9 @@
 #include "app/shell/print_page.h"
 
+#include "app/plot/plot.h"
 #include "app/theme/theme.h"
 
-#include <QPagedPaintDevice>
+#include <QPaintDevice>
 #include <QPainter>
 #include <QWidget>
 #include <algorithm>
@@ -13,7 +14,9 @@ namespace {
 constexpr double kLine = 1.0 / 45; // of the page's width
 }
 
-bool print_view(QWidget& view, const PrintedWords& words, QPagedPaintDevice& page) {
+bool print_view(QWidget& view, const PrintedWords& words, QPaintDevice& page) {
+    for (Plot* plot : view.findChildren<Plot*>()) // a look just changed is not drawn yet
+        plot->draw_now();
     QPainter painter(&page);
     if (!painter.isActive() || view.width() < 1 || view.height() < 1)
         return false;

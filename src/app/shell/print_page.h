@@ -3,7 +3,7 @@
 
 #include <QString>
 
-class QPagedPaintDevice;
+class QPaintDevice;
 class QWidget;
 
 namespace bathmos::app {
@@ -14,8 +14,8 @@ struct PrintedWords {
     QString caution; ///< at the foot
 };
 
-/// Draws the view as large as the page has room, its words and curves as such and not as a picture.
+/// Draws the view as large as the page has room, its words as such, its plots as they stand on the screen.
 /// False where nothing can be drawn there.
-bool print_view(QWidget& view, const PrintedWords& words, QPagedPaintDevice& page);
+bool print_view(QWidget& view, const PrintedWords& words, QPaintDevice& page);
 
 } // namespace bathmos::app
