@@ -3,6 +3,7 @@
 #include "app_fixture.h"
 
 #include "app/settings/settings_dialog.h"
+#include "app/shell/print_page.h"
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
@@ -297,7 +298,7 @@ class TestSettings : public QObject {
         f.wait_for_redraw();
         const QString path = f.folder().filePath("page.pdf");
         f.print_to = path;
-        f.trigger("look"); // dark: paper stays light
+        f.trigger("look"); // dark, and so the window stays
         f.trigger("print");
         QVERIFY(f.window->theme().look() == Look::Dark);
         QFile file(path);
@@ -313,6 +314,28 @@ class TestSettings : public QObject {
         f.print_to.clear(); // and who changes their mind prints nothing
         f.trigger("print");
         QCOMPARE(f.asked.count("choose_printer"), 3);
+    }
+
+    void what_is_printed_out_of_the_dark_look_is_drawn_as_on_light_paper() {
+        Fixture f;
+        f.open_demo();
+        f.few_speeds();
+        f.wait_for_sweep();
+        f.window->show_station("station_motion");
+        f.window->theme().set_look(Look::Dark);
+        f.wait_for_redraw();
+        const auto printed = [&] {
+            QImage page(1200, 800, QImage::Format_RGB32);
+            page.fill(Qt::white);
+            print_view(*f.find<QWidget>("station_motion"), f.window->theme(), {"title", "under", "caution"},
+                       page);
+            return page;
+        };
+        const QImage at_once = printed();
+        f.window->theme().set_look(Look::Light);
+        f.wait_for_redraw();
+        QTest::qWait(50); // the plots' own queue
+        QVERIFY(at_once == printed());
     }
 
     void what_a_small_screen_has_no_room_for_is_reached_by_scrolling() {

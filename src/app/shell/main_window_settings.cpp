@@ -71,7 +71,6 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     QMainWindow::closeEvent(event);
 }
 
-// On light paper, whatever the look.
 void MainWindow::print_station() {
     QPrinter printer(QPrinter::HighResolution);
     printer.setPageOrientation(QPageLayout::Landscape);
@@ -90,11 +89,7 @@ void MainWindow::print_station() {
                         .arg(QFileInfo(document_.path()).fileName(), phrase(document_.limits().name),
                              QLocale().toString(QDate::currentDate(), QStringLiteral("yyyy-MM-dd")));
     on_page.caution = tr("Advice only: makers' instructions, local rules and a competent person come first.");
-    const Look look = theme_.look();
-    theme_.set_look(Look::Light);
-    const bool printed = print_view(*station, on_page, printer);
-    theme_.set_look(look);
-    if (!printed)
+    if (!print_view(*station, theme_, on_page, printer))
         show_message(tr("Nothing was printed: the printer or its file cannot be written. Choose another."));
 }
 

@@ -3,6 +3,7 @@
 #include "app/plot/plot.h"
 #include "app/theme/theme.h"
 
+#include <QCoreApplication>
 #include <QPaintDevice>
 #include <QPainter>
 #include <QWidget>
@@ -14,7 +15,8 @@ namespace {
 constexpr double kLine = 1.0 / 45; // of the page's width
 }
 
-bool print_view(QWidget& view, const PrintedWords& words, QPaintDevice& page) {
+namespace {
+bool draw_page(QWidget& view, const PrintedWords& words, QPaintDevice& page) {
     for (Plot* plot : view.findChildren<Plot*>()) // a look just changed is not drawn yet
         plot->draw_now();
     QPainter painter(&page);
@@ -36,6 +38,16 @@ bool print_view(QWidget& view, const PrintedWords& words, QPaintDevice& page) {
     painter.scale(scale, scale);
     view.render(&painter, {}, {}, QWidget::DrawChildren);
     return painter.end();
+}
+} // namespace
+
+bool print_view(QWidget& view, Theme& theme, const PrintedWords& words, QPaintDevice& page) {
+    const Look look = theme.look();
+    theme.set_look(Look::Light);
+    QCoreApplication::processEvents(QEventLoop::ExcludeUserInputEvents); // palettes arrive by the queue
+    const bool drawn = draw_page(view, words, page);
+    theme.set_look(look);
+    return drawn;
 }
 
 } // namespace bathmos::app
