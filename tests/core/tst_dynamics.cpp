@@ -41,7 +41,7 @@ double energy_J(const Chain& c, const LaneBlock& b, double cam_lift_m, std::size
             below = z;
         }
     }
-    return sum - c.cam_rows.front().gas_N * y;
+    return sum - c.cam_rows().front().gas_N * y;
 }
 
 Train without_losses(Train t) {
@@ -62,8 +62,8 @@ double cam_work_J(const Chain& c, const LaneBlock& b, std::size_t lane) {
     const double dtheta = 2 * kPi / static_cast<double>(kGridSteps);
     for (std::size_t i = 0; i < kGridSteps; ++i)
         sum += 0.5 * dtheta *
-               (b.at(Channel::CamForce, i, lane) * c.cam_rows[i * stride].cam_velocity_m_per_rad +
-                b.at(Channel::CamForce, i + 1, lane) * c.cam_rows[(i + 1) * stride].cam_velocity_m_per_rad);
+               (b.at(Channel::CamForce, i, lane) * c.cam_rows()[i * stride].cam_velocity_m_per_rad +
+                b.at(Channel::CamForce, i + 1, lane) * c.cam_rows()[(i + 1) * stride].cam_velocity_m_per_rad);
     return sum;
 }
 
@@ -250,15 +250,15 @@ class TestDynamics : public QObject {
         const Chain chain = chain_of(t, rigid, 16);
         LaneBlock block(chain, lane_count());
         block.start(0, 5000, rest_of(chain));
-        const double before = energy_J(chain, block, chain.cam_rows.front().cam_lift_m, 0);
+        const double before = energy_J(chain, block, chain.cam_rows().front().cam_lift_m, 0);
         double positive_work = 0;
         advance_cycle(chain, block);
         const double work = cam_work_J(chain, block, 0),
-                     after = energy_J(chain, block, chain.cam_rows.back().cam_lift_m, 0);
+                     after = energy_J(chain, block, chain.cam_rows().back().cam_lift_m, 0);
         for (std::size_t i = 0; i < kGridSteps / 2; ++i)
             positive_work +=
                 std::max(0.0, block.at(Channel::CamForce, i, 0) *
-                                  chain.cam_rows[i * 2 * chain.substeps].cam_velocity_m_per_rad) *
+                                  chain.cam_rows()[i * 2 * chain.substeps].cam_velocity_m_per_rad) *
                 2 * kPi / kGridSteps;
         NEAR(after - before, work, 0.002 * positive_work);
         QVERIFY(positive_work > 1);
@@ -269,9 +269,9 @@ class TestDynamics : public QObject {
         const Chain chain = chain_of(t, rigid_of(t), 8);
         LaneBlock block(chain, lane_count());
         block.start(0, 5000, rest_of(chain));
-        const double before = energy_J(chain, block, chain.cam_rows.front().cam_lift_m, 0);
+        const double before = energy_J(chain, block, chain.cam_rows().front().cam_lift_m, 0);
         advance_cycle(chain, block);
-        QVERIFY(energy_J(chain, block, chain.cam_rows.back().cam_lift_m, 0) - before <
+        QVERIFY(energy_J(chain, block, chain.cam_rows().back().cam_lift_m, 0) - before <
                 cam_work_J(chain, block, 0));
     }
 

@@ -25,6 +25,7 @@ CycleRule rule_of_fit() {
     rule.most_with_oil = 40;
     rule.settled_extension_m = 0.2e-6;
     rule.halve_at_clash = false;
+    rule.recorded = Recorded::Lift;
     rule.close_step = 1; // 1440 steps a cycle for most, so that all speeds share the lanes
     rule.least_substeps = 1;
     return rule;
@@ -54,7 +55,7 @@ FitModel::FitModel(const std::vector<Train>& believed, std::vector<FreeNumber> n
     for (const FreeNumber& one : numbers_)
         step_.push_back(kStep * one.prior_sd);
     for (const Train& one : believed)
-        spun_.push_back({one, curve_of(one.lobe), {}, 0});
+        spun_.push_back({one, std::make_shared<CamTables>(curve_of(one.lobe)), {}, 0});
     for (const bool held_out : {false, true}) {
         for (const ObservedSpeed& one : observed_) {
             std::vector<double>& speeds = spun_[train_of(one)].speeds_rpm;
@@ -122,7 +123,7 @@ void FitModel::run_one(const Offsets& x, std::size_t train, Which which, const R
     const auto last = which == Which::All ? spun.speeds_rpm.size() : spun.fitted;
     const std::vector<double> wanted(spun.speeds_rpm.begin(),
                                      spun.speeds_rpm.begin() + static_cast<std::ptrdiff_t>(last));
-    MotionModel(train_at(x, train), spun.curve).run_on(wanted, take, stop, rule, workers);
+    MotionModel(train_at(x, train), spun.tables).run_on(wanted, take, stop, rule, workers);
     if (!trouble.empty())
         throw InputError({"", "calibration", trouble, "check the numbers that are left free"});
     for (std::size_t i = 0; i < observed_.size(); ++i)

@@ -72,7 +72,7 @@ class FitModel {
     /// A train as it was spun in its runs.
     struct Spun {
         Train believed;
-        LobeCurve curve;
+        std::shared_ptr<CamTables> tables; ///< its lobe is no number
         std::vector<double> speeds_rpm; ///< of all its observations, each once, those that are fitted first
         std::size_t fitted = 0;         ///< how many these are
     };

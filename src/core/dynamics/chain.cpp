@@ -159,22 +159,28 @@ void add_laws(const Train& train, Chain& chain) {
         chain.ratio_table = BinnedCubic::of(map.curve());
 }
 
-void tabulate(const Train& train, const RigidMotion& rigid, Chain& chain) {
-    const std::size_t half_steps = 2 * chain.steps();
-    chain.cam_rows.reserve(half_steps + 1);
+CamTable cam_table_of(const Train& train, const LobeCurve& lobe, std::size_t substeps) {
+    CamTable out;
+    const std::size_t half_steps = 2 * kGridSteps * substeps;
+    out.rows.reserve(half_steps + 1);
     for (std::size_t i = 0; i <= half_steps; ++i) {
         const double even = -kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(half_steps);
         const double theta = train.drive_ripple ? even + train.drive_ripple->ahead_rad(even) : even;
         const double turning = train.drive_ripple ? 1 + train.drive_ripple->ahead_slope(even) : 1;
-        const LobeCurve& lobe = rigid.lobe();
-        const double slope = lobe.at(theta, 1) * (chain.twist_dof ? 1 : turning);
-        chain.cam_rows.push_back({lobe.at(theta), slope, gas_force_N(train, 2 * theta)});
-        if (chain.twist_dof)
-            chain.cam_bends.push_back({lobe.at(theta, 2), lobe.at(theta, 3), turning});
+        const double slope = lobe.at(theta, 1) * (train.camshaft ? 1 : turning);
+        out.rows.push_back({lobe.at(theta), slope, gas_force_N(train, 2 * theta)});
+        if (train.camshaft)
+            out.bends.push_back({lobe.at(theta, 2), lobe.at(theta, 3), turning});
     }
+    return out;
+}
+
+std::vector<double> rigid_on_grid(const RigidMotion& rigid) {
+    std::vector<double> out;
     for (std::size_t i = 0; i < kGridPoints; ++i)
-        chain.rigid_m.push_back(
+        out.push_back(
             rigid.lift_m(-kPi + 2 * kPi * static_cast<double>(i) / static_cast<double>(kGridSteps)));
+    return out;
 }
 
 // Root of a falling function by bracketing outward from 0, then bisection to the last bit: rest must be the
@@ -189,6 +195,8 @@ double falling_root(F f, double reach) {
         hi *= 2;
     for (int i = 0; i < 200; ++i) {
         const double mid = 0.5 * (lo + hi);
+        if (mid == lo || mid == hi)
+            break;
         (f(mid) > 0 ? lo : hi) = mid;
     }
     return 0.5 * (lo + hi);
@@ -203,7 +211,7 @@ double stretch_m(const Chain& chain, double tip_N, double end_lift_m) {
 double seated_lift(const Chain& chain, double tip_N) {
     return falling_root(
         [&](double y) {
-            return tip_N + chain.cam_rows.front().gas_N - static_spring_N(chain, y) +
+            return tip_N + chain.cam_rows().front().gas_N - static_spring_N(chain, y) +
                    chain.seat.stiffness_N_per_m * std::max(0.0, -y - stretch_m(chain, tip_N, y));
         },
         1e-4);
@@ -271,7 +279,34 @@ RestState rest_of(const Chain& chain) {
     return out;
 }
 
+std::shared_ptr<const CamTable> CamTables::of(const Train& train, std::size_t substeps) {
+    Key key{substeps,
+            train.camshaft.has_value(),
+            train.drive_ripple,
+            train.valve.head_diameter_m,
+            train.back_pressure_Pa,
+            train.pressure_table};
+    {
+        const std::scoped_lock lock(mutex_);
+        for (const Made& one : made_)
+            if (one.key == key)
+                return one.table;
+    }
+    auto table = std::make_shared<const CamTable>(cam_table_of(train, lobe_, substeps));
+    constexpr std::size_t kKept = 12;
+    const std::scoped_lock lock(mutex_);
+    made_.push_back({std::move(key), table});
+    if (made_.size() > kKept)
+        made_.pop_front();
+    return table;
+}
+
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps) {
+    CamTables own(rigid.lobe());
+    return chain_of(train, rigid, substeps, own);
+}
+
+Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps, CamTables& tables) {
     Chain chain;
     chain.layout = train.layout;
     chain.drive = drive_kind(train);
@@ -280,7 +315,8 @@ Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substep
     chain.valve_dof = chain.mass_kg.size();
     add_valve_and_springs(train, rigid.peak_m(), chain);
     add_laws(train, chain);
-    tabulate(train, rigid, chain);
+    chain.cam_table = tables.of(train, substeps);
+    chain.rigid_m = rigid_on_grid(rigid);
     if (train.lash_at == LashAt::LoadedRest && !chain.hydraulic())
         count_lash_from_rest(chain);
     if (chain.hydraulic())
@@ -297,7 +333,7 @@ double felt_of_twist(const Chain& chain) {
     if (!chain.twist_dof)
         return 0;
     double slope = 0;
-    for (const CamRow& row : chain.cam_rows)
+    for (const CamRow& row : chain.cam_rows())
         slope = std::max(slope, std::abs(row.cam_velocity_m_per_rad));
     return chain.cam.stiffness_N_per_m * slope *
            std::sqrt(chain.mass_kg.front() / chain.mass_kg[chain.twist_dof]);

@@ -12,6 +12,10 @@
 #include "core/train/train.h"
 
 #include <cstddef>
+#include <deque>
+#include <memory>
+#include <mutex>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -70,6 +74,40 @@ struct CamBend {
     double m_per_rad2, m_per_rad3, turning;
 };
 
+/// The cam over one turn, from theta = -pi.
+struct CamTable {
+    std::vector<CamRow> rows;   ///< at each half step
+    std::vector<CamBend> bends; ///< at the same angles; empty where the camshaft does not twist
+};
+
+/// Cam tables of trains with one lobe, which share what neither drive nor pressure sets apart: a table costs
+/// as much as a few cycles of eight speeds. May be asked from several threads at once; the last dozen are
+/// kept.
+class CamTables {
+  public:
+    explicit CamTables(LobeCurve lobe) : lobe_(std::move(lobe)) {}
+    const LobeCurve& lobe() const { return lobe_; }
+    std::shared_ptr<const CamTable> of(const Train& train, std::size_t substeps);
+
+  private:
+    /// All that a table hangs on beside the lobe.
+    struct Key {
+        std::size_t substeps;
+        bool twists;
+        std::optional<DriveRipple> ripple;
+        double head_diameter_m, back_pressure_Pa;
+        std::optional<PressureTable> pressure;
+        bool operator==(const Key&) const = default;
+    };
+    struct Made {
+        Key key;
+        std::shared_ptr<const CamTable> table;
+    };
+    LobeCurve lobe_;
+    std::mutex mutex_;
+    std::deque<Made> made_; ///< the newest last
+};
+
 struct Chain {
     Layout layout = Layout::Pushrod;
     DriveKind drive = DriveKind::Pushrod;
@@ -96,10 +134,11 @@ struct Chain {
     double stem_N_per_m = 0, stem_damping_N_s_per_m = 0;   ///< of the valve
     std::vector<ChainSpring> springs;
 
-    std::size_t substeps = kLeastSubsteps; ///< steps between grid points
-    std::vector<CamRow> cam_rows;          ///< at each half step, from theta = -pi, one turn
-    std::vector<CamBend> cam_bends;        ///< at the same angles; empty where the camshaft does not twist
-    std::vector<double> rigid_m;           ///< yk at the grid points
+    std::size_t substeps = kLeastSubsteps;     ///< steps between grid points
+    std::shared_ptr<const CamTable> cam_table; ///< made for these substeps
+    std::vector<double> rigid_m;               ///< yk at the grid points
+
+    const std::vector<CamRow>& cam_rows() const { return cam_table->rows; }
 
     /// What a sensor at the head sees.
     std::size_t lift_dof() const { return head_dof ? head_dof : valve_dof; }
@@ -112,6 +151,8 @@ struct Chain {
 
 /// Builds the chain of a valid train. Throws InputError for parts that the model does not know.
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps = kLeastSubsteps);
+/// The same where tables of the train's lobe are shared.
+Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps, CamTables& tables);
 
 /// An upper bound of the natural frequencies (Gershgorin) and the part that sets it.
 struct StiffestPart {

@@ -36,7 +36,7 @@ void add_oil(Chain& chain) {
 }
 
 double on_base_circle(const Chain& c, double cam_N) {
-    return c.cam_rows.front().cam_lift_m - cam_N / c.cam.stiffness_N_per_m;
+    return c.cam_rows().front().cam_lift_m - cam_N / c.cam.stiffness_N_per_m;
 }
 double tip_depth(const Chain& c, double tip_N) {
     return tip_N / c.tip.stiffness_N_per_m;

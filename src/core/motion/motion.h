@@ -29,6 +29,9 @@ struct CycleRule {
     std::function<const RestState*(double speed_rpm)> start{};
     double check_lift_m = 1.27e-3; ///< of shifts and duration
     bool halve_at_clash = true;    ///< else clash runs in the usual steps, up to 2 % of loft off
+    /// With Lift a motion holds its lift, the cloud and where it ends, no other channel and no metrics; steps
+    /// are not halved.
+    Recorded recorded = Recorded::All;
 };
 
 /// Last cycle at one speed, with its metrics.
@@ -64,8 +67,8 @@ class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
     explicit MotionModel(const Train& train);
-    /// The same where the curve of the train's lobe is at hand: it takes long to smooth a gauged one.
-    MotionModel(const Train& train, LobeCurve curve);
+    /// The same where trains of one lobe come one after the other: it takes long to smooth a gauged one.
+    MotionModel(const Train& train, std::shared_ptr<CamTables> tables);
 
     /// Each speed once, as it is done, in about the order given; several to a vector register and on all
     /// workers. Throws Stopped, or InputError for parts too stiff to follow.
@@ -86,8 +89,8 @@ class MotionModel {
 
   private:
     class Chains;
-    std::shared_ptr<Chains> chains_; ///< copies of a model share what has been made
-    std::shared_ptr<const Chain> chain_;
+    std::shared_ptr<Chains> chains_;     ///< copies of a model share what has been made
+    std::shared_ptr<const Chain> chain_; ///< in the longest steps
     StiffestPart stiffest_;
 };
 
