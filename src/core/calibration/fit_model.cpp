@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <optional>
 
 namespace bathmos {
 
@@ -83,57 +84,93 @@ Train FitModel::train_at(const Offsets& x, std::size_t train) const {
     return out;
 }
 
-FitModel::Run FitModel::run(const Offsets& x, Which which, const Run* near, const FreeNumber* number,
-                            std::size_t workers, const std::stop_token& stop) const {
-    Run out;
-    out.lift_m.resize(observed_.size());
-    out.end.resize(spun_.size());
-    for (std::size_t t = 0; t < spun_.size(); ++t)
-        if (!number || number->moves(t))
-            run_one(x, t, which, near, workers, stop, out);
+// A train of a variant, with the tasks that it is run by.
+struct FitModel::Spin {
+    std::size_t variant, train;
+    Train spun;
+    LiftModel model;
+    std::vector<double> speeds_rpm;
+    std::vector<std::size_t> tasks; ///< of each speed
+};
+
+std::vector<FitModel::Spin> FitModel::spins_of(const std::vector<Variant>& variants, Which which) const {
+    std::vector<std::pair<std::size_t, std::size_t>> wanted;
+    for (std::size_t v = 0; v < variants.size(); ++v)
+        for (std::size_t t = 0; t < spun_.size(); ++t)
+            if (!variants[v].number || variants[v].number->moves(t))
+                wanted.emplace_back(v, t);
+    std::vector<std::optional<Spin>> made(wanted.size());
+    parallel_for(wanted.size(), [&](std::size_t i) {
+        const auto [v, t] = wanted[i];
+        const Spun& spun = spun_[t];
+        const auto last = which == Which::All ? spun.speeds_rpm.size() : spun.fitted;
+        const Train train = train_at(variants[v].x, t);
+        made[i] = Spin{v,
+                       t,
+                       train,
+                       LiftModel(train, spun.tables),
+                       {spun.speeds_rpm.begin(), spun.speeds_rpm.begin() + static_cast<std::ptrdiff_t>(last)},
+                       {}};
+    });
+    std::vector<Spin> out;
+    for (std::optional<Spin>& one : made)
+        out.push_back(std::move(*one));
     return out;
 }
 
-void FitModel::run_one(const Offsets& x, std::size_t train, Which which, const Run* near, std::size_t workers,
-                       const std::stop_token& stop, Run& out) const {
-    const Spun& spun = spun_[train];
-    const auto place = [&](double speed_rpm) {
-        return static_cast<std::size_t>(std::find(spun.speeds_rpm.begin(), spun.speeds_rpm.end(), speed_rpm) -
-                                        spun.speeds_rpm.begin());
-    };
-    std::vector<RestState>& end = out.end[train];
-    end.resize(spun.speeds_rpm.size());
-    std::vector<std::vector<double>> by_speed(spun.speeds_rpm.size());
-    std::string trouble;
+std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, Which which, const Run* near,
+                                         std::size_t workers, const std::stop_token& stop) const {
     CycleRule rule = rule_of_fit();
     if (near) {
         rule.least = 2;
         rule.most = 8;
-        rule.start = [&](double speed_rpm) { return &near->end[train][place(speed_rpm)]; };
     }
-    const auto take = [&](Motion&& motion) {
-        const std::size_t at = place(motion.speed_rpm);
-        if (motion.finite)
-            by_speed[at] = mean_lift(motion);
-        else
-            trouble = motion.trouble;
-        end[at] = std::move(motion.end);
-        return std::vector<double>{};
-    };
-    const auto last = which == Which::All ? spun.speeds_rpm.size() : spun.fitted;
-    const std::vector<double> wanted(spun.speeds_rpm.begin(),
-                                     spun.speeds_rpm.begin() + static_cast<std::ptrdiff_t>(last));
-    MotionModel(train_at(x, train), spun.tables).run_on(wanted, take, stop, rule, workers);
-    if (!trouble.empty())
-        throw InputError({"", "calibration", trouble, "check the numbers that are left free"});
-    for (std::size_t i = 0; i < observed_.size(); ++i)
-        if (train_of(observed_[i]) == train)
-            out.lift_m[i] = by_speed[place(observed_[i].speed_rpm)];
+    std::vector<Spin> spins = spins_of(variants, which);
+    std::vector<LiftTask> tasks;
+    for (Spin& spin : spins)
+        for (std::size_t i = 0; i < spin.speeds_rpm.size(); ++i) {
+            spin.tasks.push_back(tasks.size());
+            tasks.push_back(
+                spin.model.task(spin.speeds_rpm[i], rule, near ? &near->end[spin.train][i] : nullptr));
+        }
+    std::vector<LiftOfTask> lifts = run_lifts(tasks, rule, stop, workers);
+    std::vector<Run> out(variants.size());
+    for (Run& one : out) {
+        one.lift_m.resize(observed_.size());
+        one.end.resize(spun_.size());
+    }
+    for (const Spin& spin : spins) {
+        for (std::size_t i = 0; i < spin.tasks.size(); ++i)
+            if (LiftOfTask& one = lifts[spin.tasks[i]]; !one.finite)
+                one = in_shorter_steps(spin, tasks[spin.tasks[i]], rule, stop);
+        take(spin, lifts, out[spin.variant]);
+    }
+    return out;
+}
+
+LiftOfTask FitModel::in_shorter_steps(const Spin& spin, const LiftTask& task, CycleRule rule,
+                                      const std::stop_token& stop) const {
+    rule.start = [&](double) { return task.start; };
+    const MotionModel model(spin.spun, spun_[spin.train].tables);
+    Motion motion = std::move(model.run({task.speed_rpm}, stop, rule).front());
+    if (!motion.finite)
+        throw InputError({"", "calibration", motion.trouble, "check the numbers that are left free"});
+    return {true, mean_lift(motion), std::move(motion.end)};
+}
+
+void FitModel::take(const Spin& spin, const std::vector<LiftOfTask>& lifts, Run& out) const {
+    for (std::size_t k = 0; k < observed_.size(); ++k) {
+        const auto at = std::find(spin.speeds_rpm.begin(), spin.speeds_rpm.end(), observed_[k].speed_rpm);
+        if (train_of(observed_[k]) == spin.train && at != spin.speeds_rpm.end())
+            out.lift_m[k] = lifts[spin.tasks[static_cast<std::size_t>(at - spin.speeds_rpm.begin())]].lift_m;
+    }
+    for (const std::size_t task : spin.tasks)
+        out.end[spin.train].push_back(lifts[task].end);
 }
 
 std::vector<std::vector<double>> FitModel::lifts(const Offsets& x, Which which, const std::stop_token& stop,
                                                  std::size_t workers) const {
-    return run(x, which, nullptr, nullptr, workers, stop).lift_m;
+    return run({{x}}, which, nullptr, workers, stop).front().lift_m;
 }
 
 Reading FitModel::reading_at(const Offsets& x, std::size_t run) const {
@@ -208,23 +245,23 @@ bool FitModel::bends_soon(std::size_t number) const {
 Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::stop_token& stop) const {
     if (!derivatives)
         return residuals_of(x, lifts(x, Which::Fitted, stop));
-    const Run start = run(x, Which::Fitted, nullptr, nullptr, 0, stop);
+    const Run start = run({{x}}, Which::Fitted, nullptr, 0, stop).front();
     // the trains beside it go on from where it ended, and so must it: what had not settled yet is no
     // difference
-    const Run here = run(x, Which::Fitted, &start, nullptr, 0, stop);
-    std::vector<Run> near(numbers_.size());
-    std::vector<Offsets> at(numbers_.size(), x);
-    for (std::size_t k = 0; k < numbers_.size(); ++k)
-        at[k](static_cast<Eigen::Index>(k)) += step_[k];
-    parallel_for(at.size(),
-                 [&](std::size_t k) { near[k] = run(at[k], Which::Fitted, &start, &numbers_[k], 1, stop); });
+    std::vector<Variant> variants = {{x}};
+    for (std::size_t k = 0; k < numbers_.size(); ++k) {
+        variants.push_back({x, &numbers_[k]});
+        variants.back().x(static_cast<Eigen::Index>(k)) += step_[k];
+    }
+    const std::vector<Run> all = run(variants, Which::Fitted, &start, 0, stop);
+    const Run& here = all.front();
     Residuals out = residuals_of(x, here.lift_m);
     for (std::size_t i = 0; i < observed_.size(); ++i) {
         out.by_offset.push_back(Eigen::MatrixXd::Zero(out.of[i].size(), static_cast<Eigen::Index>(size())));
         for (std::size_t k = 0; k < numbers_.size(); ++k)
             if (!observed_[i].held_out && numbers_[k].moves(train_of(observed_[i])))
                 out.by_offset[i].col(static_cast<Eigen::Index>(k)) =
-                    (whitened(at[k], near[k].lift_m[i], i) - out.of[i]) / step_[k];
+                    (whitened(variants[k + 1].x, all[k + 1].lift_m[i], i) - out.of[i]) / step_[k];
     }
     derive_by_sensor(x, here.lift_m, out);
     return out;

@@ -4,7 +4,7 @@
 
 #include "core/calibration/free_numbers.h"
 #include "core/calibration/observation.h"
-#include "core/motion/motion.h"
+#include "core/motion/lift_batch.h"
 #include "core/tasks/tasks.h"
 
 #include <Eigen/Core>
@@ -81,12 +81,20 @@ class FitModel {
         std::vector<std::vector<double>> lift_m;
         std::vector<std::vector<RestState>> end;
     };
-    /// All trains that `number` moves (all of them for none), from rest or from where those near them ended,
-    /// which takes fewer cycles; the others' lifts stay empty.
-    Run run(const Offsets& x, Which which, const Run* near, const FreeNumber* number, std::size_t workers,
-            const std::stop_token& stop) const;
-    void run_one(const Offsets& x, std::size_t train, Which which, const Run* near, std::size_t workers,
-                 const std::stop_token& stop, Run& out) const;
+    /// Offsets to be run, of all trains or of those that one number moves; the others' lifts stay empty.
+    struct Variant {
+        Offsets x;
+        const FreeNumber* number = nullptr;
+    };
+    /// All variants side by side, from rest or from where those near them ended, which takes fewer cycles.
+    std::vector<Run> run(const std::vector<Variant>& variants, Which which, const Run* near,
+                         std::size_t workers, const std::stop_token& stop) const;
+    struct Spin;
+    std::vector<Spin> spins_of(const std::vector<Variant>& variants, Which which) const;
+    /// Where the numbers ran away in single precision and the longest steps.
+    LiftOfTask in_shorter_steps(const Spin& spin, const LiftTask& task, CycleRule rule,
+                                const std::stop_token& stop) const;
+    void take(const Spin& spin, const std::vector<LiftOfTask>& lifts, Run& out) const;
     std::size_t train_of(const ObservedSpeed& seen) const { return train_of_run_[seen.run]; }
     void derive_by_sensor(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
                           Residuals& out) const;

@@ -159,6 +159,18 @@ void add_laws(const Train& train, Chain& chain) {
         chain.ratio_table = BinnedCubic::of(map.curve());
 }
 
+// The same angles, fewer of them.
+CamTable every(std::size_t stride, const CamTable& fine) {
+    CamTable out;
+    for (std::size_t i = 0; i < fine.rows.size(); i += stride)
+        out.rows.push_back(fine.rows[i]);
+    for (std::size_t i = 0; i < fine.bends.size(); i += stride) {
+        out.bends.push_back(fine.bends[i]);
+        out.waves.push_back(fine.waves[i]);
+    }
+    return out;
+}
+
 CamTable cam_table_of(const Train& train, const LobeCurve& lobe, std::size_t substeps) {
     CamTable out;
     const std::size_t half_steps = 2 * kGridSteps * substeps;
@@ -169,8 +181,11 @@ CamTable cam_table_of(const Train& train, const LobeCurve& lobe, std::size_t sub
         const double turning = train.drive_ripple ? 1 + train.drive_ripple->ahead_slope(even) : 1;
         const double slope = lobe.at(theta, 1) * (train.camshaft ? 1 : turning);
         out.rows.push_back({lobe.at(theta), slope, gas_force_N(train, 2 * theta)});
-        if (train.camshaft)
+        if (train.camshaft) {
             out.bends.push_back({lobe.at(theta, 2), lobe.at(theta, 3), turning});
+            out.waves.push_back(
+                {std::cos(4 * even), std::sin(4 * even), std::cos(6 * even), std::sin(6 * even)});
+        }
     }
     return out;
 }
@@ -286,19 +301,35 @@ std::shared_ptr<const CamTable> CamTables::of(const Train& train, std::size_t su
             train.valve.head_diameter_m,
             train.back_pressure_Pa,
             train.pressure_table};
+    std::shared_ptr<const CamTable> finer;
+    std::size_t stride = 1;
     {
         const std::scoped_lock lock(mutex_);
-        for (const Made& one : made_)
+        for (const Made& one : made_) {
             if (one.key == key)
                 return one.table;
+            Key coarser = one.key;
+            coarser.substeps = substeps;
+            if (coarser == key && one.key.substeps % substeps == 0) {
+                finer = one.table;
+                stride = one.key.substeps / substeps;
+            }
+        }
     }
-    auto table = std::make_shared<const CamTable>(cam_table_of(train, lobe_, substeps));
+    auto table = std::make_shared<const CamTable>(finer ? every(stride, *finer)
+                                                        : cam_table_of(train, lobe_, substeps));
     constexpr std::size_t kKept = 12;
     const std::scoped_lock lock(mutex_);
     made_.push_back({std::move(key), table});
     if (made_.size() > kKept)
         made_.pop_front();
     return table;
+}
+
+Chain in_steps(Chain chain, std::size_t substeps, std::shared_ptr<const CamTable> table) {
+    chain.substeps = substeps;
+    chain.cam_table = std::move(table);
+    return chain;
 }
 
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps) {

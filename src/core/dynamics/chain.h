@@ -55,6 +55,7 @@ struct ChainSpring {
     BinnedLine table;  ///< load over the whole spring's height (table springs)
     std::size_t first_dof = 0;
     double rub_per_coil_N = 0;
+    bool rubs() const { return rub_per_coil_N > 0; }
     /// Where coils close one after another their places at rest bend: over equal steps of lift from 0 to
     /// still_reach_m; coil after coil. Else empty, and the rows say it.
     std::vector<double> still_m;
@@ -74,10 +75,16 @@ struct CamBend {
     double m_per_rad2, m_per_rad3, turning;
 };
 
+/// What the orders of a drive's ripple are at an angle.
+struct DriveWaves {
+    double second_cos, second_sin, third_cos, third_sin;
+};
+
 /// The cam over one turn, from theta = -pi.
 struct CamTable {
-    std::vector<CamRow> rows;   ///< at each half step
-    std::vector<CamBend> bends; ///< at the same angles; empty where the camshaft does not twist
+    std::vector<CamRow> rows;      ///< at each half step
+    std::vector<CamBend> bends;    ///< at the same angles; empty where the camshaft does not twist
+    std::vector<DriveWaves> waves; ///< likewise
 };
 
 /// Cam tables of trains with one lobe, which share what neither drive nor pressure sets apart: a table costs
@@ -144,10 +151,14 @@ struct Chain {
     std::size_t lift_dof() const { return head_dof ? head_dof : valve_dof; }
     std::size_t steps() const { return kGridSteps * substeps; }
     bool hydraulic() const { return chamber.area_m2 > 0; }
+    bool rubs_in_guide() const { return coulomb_N > 0; }
     /// Travel at the valve for one at the rocker's input, m; linear outside the table.
     double rocker_travel_m(double input_m) const;
     double rocker_ratio(double input_m) const; ///< its derivative
 };
+
+/// The chain in other steps, whose table is given.
+Chain in_steps(Chain chain, std::size_t substeps, std::shared_ptr<const CamTable> table);
 
 /// Builds the chain of a valid train. Throws InputError for parts that the model does not know.
 Chain chain_of(const Train& train, const RigidMotion& rigid, std::size_t substeps = kLeastSubsteps);

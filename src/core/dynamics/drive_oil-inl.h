@@ -1,5 +1,5 @@
 // Drives with oil under a plunger: in the lifter, in the bucket, or under the pivot of a finger.
-// Included by lanes.cpp once per instruction set.
+// Included by lanes.cpp and lift_lanes.cpp once per instruction set.
 #if defined(BATHMOS_DRIVE_OIL_INL_H) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHMOS_DRIVE_OIL_INL_H
 #undef BATHMOS_DRIVE_OIL_INL_H
@@ -12,11 +12,12 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
+inline namespace BATHMOS_PRECISION {
 
 // Force between the plunger's ends at an extension e and its rate; hands on the pressure's own rate.
-template <bool kProbe, class St>
-HWY_INLINE V OilForce(const Chain& c, const St& st, size_t oil_dof, V e, V rate, Probe& probe) {
-    const Chamber& o = c.chamber;
+template <bool kProbe, class C, class St>
+HWY_INLINE V OilForce(const C& c, const St& st, size_t oil_dof, V e, V rate, Probe& probe) {
+    const auto& o = c.chamber;
     const V pressure = st.v(oil_dof), area = Const(o.area_m2);
     const V volume = hn::MulAdd(area, Positive(e), Const(o.least_volume_m3));
     const V compliance = hn::Add(Const(o.oil_per_Pa), hn::Div(Const(o.air_Pa), hn::Mul(pressure, pressure)));
@@ -49,8 +50,8 @@ struct HydraulicPushrodDrive {
         return {Zero(), Zero()};
     }
 
-    template <bool kProbe, class St>
-    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    template <bool kProbe, class C, class St>
+    static HWY_INLINE V Run(const C& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), u = st.p(1), vu = st.v(1), vq = st.v(2);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V e = hn::Add(hn::Sub(u, x), Const(c.chamber.offset_m));
@@ -74,8 +75,8 @@ struct HydraulicBucketDrive {
         return {Zero(), Zero()};
     }
 
-    template <bool kProbe, class St>
-    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    template <bool kProbe, class C, class St>
+    static HWY_INLINE V Run(const C& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), vu = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V e = hn::Add(hn::Sub(st.p(1), x), Const(c.chamber.offset_m));
@@ -95,8 +96,8 @@ struct PivotAdjusterDrive {
         return {st.p(1), st.v(1)};
     }
 
-    template <bool kProbe, class St>
-    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    template <bool kProbe, class C, class St>
+    static HWY_INLINE V Run(const C& c, const St& st, const DriveInput& in, Probe& probe) {
         const V a = st.p(0), va = st.v(0), u = st.p(1), vu = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, hn::Sub(a, u), hn::Sub(va, vu), probe);
         const V oil_N = OilForce<kProbe>(c, st, 2, hn::Add(u, Const(c.chamber.offset_m)), vu, probe);
@@ -109,6 +110,7 @@ struct PivotAdjusterDrive {
     }
 };
 
+} // namespace BATHMOS_PRECISION
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
 HWY_AFTER_NAMESPACE();

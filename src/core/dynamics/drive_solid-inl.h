@@ -1,5 +1,5 @@
 // Drives without oil: cam to rocker input through solid parts.
-// Included by lanes.cpp once per instruction set.
+// Included by lanes.cpp and lift_lanes.cpp once per instruction set.
 #if defined(BATHMOS_DRIVE_SOLID_INL_H) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHMOS_DRIVE_SOLID_INL_H
 #undef BATHMOS_DRIVE_SOLID_INL_H
@@ -12,6 +12,7 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
+inline namespace BATHMOS_PRECISION {
 
 // The cam at one instant, and what the tip puts on a drive.
 struct DriveInput {
@@ -19,13 +20,14 @@ struct DriveInput {
     V tip_N, rocker_N; // at the tip, and as felt at the rocker's input: R(q) tip_N
 };
 
-HWY_INLINE V PerMass(const Chain& c, V force, size_t dof) {
+template <class C>
+HWY_INLINE V PerMass(const C& c, V force, size_t dof) {
     return hn::Mul(force, Const(c.per_mass[dof]));
 }
 
 // Cam contact of a part at x; fills the cam's part of the probe.
-template <bool kProbe>
-HWY_INLINE V CamForce(const Chain& c, const DriveInput& in, V x, V vx, Probe& probe) {
+template <bool kProbe, class C>
+HWY_INLINE V CamForce(const C& c, const DriveInput& in, V x, V vx, Probe& probe) {
     const V p = hn::Sub(in.cam_lift, x);
     const V force = Contact<kProbe>(c.cam, p, hn::Sub(in.rate, vx), probe);
     if constexpr (kProbe) {
@@ -38,8 +40,8 @@ HWY_INLINE V CamForce(const Chain& c, const DriveInput& in, V x, V vx, Probe& pr
 }
 
 // Pushrod between x and q; it cannot pull.
-template <bool kProbe>
-HWY_INLINE V LinkForce(const Chain& c, V x, V vx, V q, V vq, Probe& probe) {
+template <bool kProbe, class C>
+HWY_INLINE V LinkForce(const C& c, V x, V vx, V q, V vq, Probe& probe) {
     const V k = Const(c.link_stiffness_N_per_m), stretch = hn::Sub(x, q), rate = hn::Sub(vx, vq);
     const V force = Positive(hn::Mul(k, hn::MulAdd(Const(c.link_damping_s), rate, stretch)));
     if constexpr (kProbe) {
@@ -57,8 +59,8 @@ struct PushrodDrive {
         return {Zero(), Zero()};
     }
 
-    template <bool kProbe, class St>
-    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
+    template <bool kProbe, class C, class St>
+    static HWY_INLINE V Run(const C& c, const St& st, const DriveInput& in, Probe& probe) {
         const V x = st.p(0), vx = st.v(0), vq = st.v(1);
         const V cam_N = CamForce<kProbe>(c, in, x, vx, probe);
         const V link_N = LinkForce<kProbe>(c, x, vx, st.p(1), vq, probe);
@@ -80,9 +82,9 @@ struct DirectDrive {
         return {Zero(), Zero()};
     }
 
-    template <bool kProbe, class St>
-    static HWY_INLINE V Run(const Chain& c, const St& st, const DriveInput& in, Probe& probe) {
-        const double viscous =
+    template <bool kProbe, class C, class St>
+    static HWY_INLINE V Run(const C& c, const St& st, const DriveInput& in, Probe& probe) {
+        const auto& viscous =
             c.layout == Layout::Bucket ? c.follower_viscous_N_s_per_m : c.rocker_viscous_N_s_per_m;
         const V v = st.v(0), cam_N = CamForce<kProbe>(c, in, st.p(0), v, probe);
         const V force = hn::Sub(hn::Sub(cam_N, in.rocker_N), ViscousForce<kProbe>(viscous, v, probe));
@@ -91,6 +93,7 @@ struct DirectDrive {
     }
 };
 
+} // namespace BATHMOS_PRECISION
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
 HWY_AFTER_NAMESPACE();

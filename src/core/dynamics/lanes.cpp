@@ -11,9 +11,10 @@
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
-#include "core/dynamics/drive_oil-inl.h"
-#include "core/dynamics/drive_solid-inl.h"
-#include "core/dynamics/spring-inl.h"
+#define BATHMOS_REAL double
+#define BATHMOS_SINGLE 0
+#define BATHMOS_PRECISION in_double
+#include "core/dynamics/chain-inl.h"
 
 #include "core/units/units.h"
 
@@ -22,112 +23,6 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
-
-HWY_INLINE const CamBend& BendAt(const Chain& c, const CamRow& row) {
-    return c.cam_table->bends[static_cast<size_t>(&row - c.cam_table->rows.data())];
-}
-
-// The cam's lift and slope at an angle that the camshaft's twist adds to the tabled one: a few hundredths of
-// a radian at most, where the series to the third order is right to less than a nanometre.
-template <class St>
-HWY_INLINE ValueSlope TwistedCam(const Chain& c, const St& st, const CamRow& row) {
-    const CamBend& bend = BendAt(c, row);
-    const V phi = st.p(c.twist_dof), half = hn::Mul(phi, Const(0.5));
-    const V slope_change = hn::MulAdd(half, Const(bend.m_per_rad3), Const(bend.m_per_rad2));
-    const V third = hn::MulAdd(hn::Mul(phi, Const(1.0 / 3)), Const(bend.m_per_rad3), Const(bend.m_per_rad2));
-    return {
-        hn::MulAdd(hn::MulAdd(third, half, Const(row.cam_velocity_m_per_rad)), phi, Const(row.cam_lift_m)),
-        hn::MulAdd(slope_change, phi, Const(row.cam_velocity_m_per_rad))};
-}
-
-// J phi'' = -kt phi - ct phi' - the torque of the cam's force.
-template <bool kProbe, class St>
-HWY_INLINE void Twist(const Chain& c, const St& st, V turning, V torque_N_m, Probe& probe) {
-    const V phi = st.p(c.twist_dof), rate = st.v(c.twist_dof);
-    const V damped = hn::Mul(Const(c.twist_damping_N_m_s), rate);
-    const V back = hn::MulAdd(Const(c.twist_N_m_per_rad), phi, damped);
-    if constexpr (kProbe) { // the drive's power in place of the lobe's, which was taken at the contact
-        probe.loss = hn::MulAdd(damped, rate, probe.loss);
-        probe.power_in = hn::NegMulAdd(torque_N_m, hn::Add(turning, rate), probe.power_in);
-        probe.power_in = hn::NegMulAdd(back, turning, probe.power_in);
-    }
-    st.Put(c.twist_dof, rate, PerMass(c, hn::Neg(hn::Add(back, torque_N_m)), c.twist_dof));
-}
-
-// What seat and pressure put on the mass that springs and tip act on.
-struct Seated {
-    V on_stem_N, seat_N;
-};
-
-template <bool kProbe>
-HWY_INLINE Seated StiffHead(const Chain& c, V y, V vy, double gas_N, Probe& probe) {
-    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(y), hn::Neg(vy), probe);
-    if constexpr (kProbe)
-        probe.power_in = hn::MulAdd(Const(gas_N), vy, probe.power_in);
-    return {hn::Add(seat_N, Const(gas_N)), seat_N};
-}
-
-// A head of its own on the stem's spring; the stem end feels what that spring pulls.
-template <bool kProbe, class St>
-HWY_INLINE Seated ElasticHead(const Chain& c, const St& st, V y, V vy, double gas_N, Probe& probe) {
-    const V head = st.p(c.head_dof), rate = st.v(c.head_dof), slip = hn::Sub(rate, vy);
-    const V seat_N = Contact<kProbe>(c.seat, hn::Neg(head), hn::Neg(rate), probe);
-    const V damped = hn::Mul(Const(c.stem_damping_N_s_per_m), slip);
-    const V pull = hn::MulAdd(Const(c.stem_N_per_m), hn::Sub(head, y), damped);
-    st.Put(c.head_dof, rate, PerMass(c, hn::Sub(hn::Add(seat_N, Const(gas_N)), pull), c.head_dof));
-    if constexpr (kProbe) {
-        probe.power_in = hn::MulAdd(Const(gas_N), rate, probe.power_in);
-        probe.loss = hn::MulAdd(damped, slip, probe.loss);
-    }
-    return {pull, seat_N};
-}
-
-// The chain at one stage: drive, tip contact, valve on its seat, springs.
-// Not inlined: four stages of five drives in one function would take minutes to compile, for nothing.
-template <class Drive, bool kProbe, class St>
-HWY_NOINLINE void Evaluate(const Chain& c, const St& st, const CamRow& cam, Probe& probe) {
-    const V q = st.p(c.rocker_dof), vq = st.v(c.rocker_dof);
-    const V y = st.p(c.valve_dof), vy = st.v(c.valve_dof);
-    if constexpr (kProbe)
-        probe.loss = probe.power_in = probe.surge = probe.clash = probe.extension = probe.pressure = Zero();
-    ValueSlope g{hn::Mul(Const(c.ratio), q), Const(c.ratio)};
-    if (c.ratio_table.bins)
-        g = LookUp(c.ratio_table, q);
-    const ValueSlope pivot = Drive::Pivot(st);
-    const V tip_p = hn::Sub(hn::Sub(g.value, pivot.value), hn::Add(y, Const(c.lash_m)));
-    const V tip_rate = hn::Sub(hn::MulSub(g.slope, vq, pivot.slope), vy);
-    const V tip_N = Contact<kProbe>(c.tip, tip_p, tip_rate, probe);
-    const V tip_at_input_N = hn::Mul(g.slope, tip_N);
-    if (c.twist_dof) {
-        const ValueSlope cam_now = TwistedCam(c, st, cam);
-        const V turning = hn::Mul(st.t.cam_rad_s, Const(BendAt(c, cam).turning));
-        const V rate = hn::Mul(cam_now.slope, hn::Add(turning, st.v(c.twist_dof)));
-        const V cam_N =
-            Drive::template Run<kProbe>(c, st, {cam_now.value, rate, tip_N, tip_at_input_N}, probe);
-        Twist<kProbe>(c, st, turning, hn::Mul(cam_N, cam_now.slope), probe);
-    } else {
-        const V rate = hn::Mul(Const(cam.cam_velocity_m_per_rad), st.t.cam_rad_s);
-        Drive::template Run<kProbe>(c, st, {Const(cam.cam_lift_m), rate, tip_N, tip_at_input_N}, probe);
-    }
-    const V spring_N = AllSprings<St, kProbe>(c, st, y, vy, probe);
-    const Seated seated = c.head_dof ? ElasticHead<kProbe>(c, st, y, vy, cam.gas_N, probe)
-                                     : StiffHead<kProbe>(c, y, vy, cam.gas_N, probe);
-    V force = hn::Add(hn::Sub(tip_N, spring_N), seated.on_stem_N);
-    force = hn::Sub(force, ViscousForce<kProbe>(c.valve_viscous_N_s_per_m, vy, probe));
-    if (c.coulomb_N > 0) {
-        const V coulomb_friction_N = hn::Mul(Const(c.coulomb_N), Sat(vy, 0.01));
-        force = hn::Sub(force, coulomb_friction_N);
-        if constexpr (kProbe)
-            probe.loss = hn::MulAdd(coulomb_friction_N, vy, probe.loss);
-    }
-    st.Put(c.valve_dof, vy, PerMass(c, force, c.valve_dof));
-    if constexpr (kProbe) {
-        probe.tip_p = tip_p;
-        probe.tip_N = tip_N;
-        probe.seat_N = seated.seat_N;
-        probe.spring_N = spring_N;
-    }
-}
 
 // The lift, which is the first channel, and how far it is from that of the cycle before.
 HWY_INLINE void RecordLift(const Chain& c, LaneBlock& b, size_t point, const Stage<1>& st) {

@@ -1,5 +1,5 @@
 // The coils of one spring, from seat to retainer.
-// Included by lanes.cpp once per instruction set.
+// Included by lanes.cpp and lift_lanes.cpp once per instruction set.
 #if defined(BATHMOS_SPRING_INL_H) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHMOS_SPRING_INL_H
 #undef BATHMOS_SPRING_INL_H
@@ -12,10 +12,12 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
+inline namespace BATHMOS_PRECISION {
 
 // Place of a coil at rest under a lift.
-HWY_INLINE V StillPlace(const ChainSpring& spring, size_t coil, V y) {
-    const SegmentRow& row = spring.rows[coil + 1];
+template <class Spring>
+HWY_INLINE V StillPlace(const Spring& spring, size_t coil, V y) {
+    const auto& row = spring.rows[coil + 1];
     if (spring.still_m.empty())
         return hn::MulAdd(Const(row.still_per_lift), y, Const(row.still_m));
     const V place = hn::Mul(y, Const(kStillSteps / spring.still_reach_m));
@@ -23,8 +25,8 @@ HWY_INLINE V StillPlace(const ChainSpring& spring, size_t coil, V y) {
 }
 
 // Largest departure of a coil from its place at rest.
-template <class St>
-HWY_INLINE V Surge(const ChainSpring& spring, const St& st, V y) {
+template <class Spring, class St>
+HWY_INLINE V Surge(const Spring& spring, const St& st, V y) {
     V worst = Zero();
     for (size_t i = 0; i + 1 < spring.rows.size(); ++i)
         worst = hn::Max(worst, hn::Abs(hn::Sub(st.p(spring.first_dof + i), StillPlace(spring, i, y))));
@@ -37,25 +39,28 @@ enum class Law { Even, Uneven, Table };
 
 // One number for each segment: the force; for even springs the length, stretched by damping, that stands for
 // it.
-template <Law kLaw>
+template <Law kLaw, class Spring>
 struct SegmentLaw {
-    const ChainSpring& spring;
+    const Spring& spring;
     V damping, stiffness, free_N, coil_per_mass, rub_per_mass, whole;
 
-    explicit HWY_INLINE SegmentLaw(const ChainSpring& of) : spring(of) {
-        const SegmentRow& r = of.rows.back();
+    explicit HWY_INLINE SegmentLaw(const Spring& of) : spring(of) {
+        const auto& r = of.rows.back();
         stiffness = Const(r.stiffness_N_per_m);
         free_N = Const(r.free_N);
         damping = Const(kLaw == Law::Even ? of.segments.damping_s : r.damping_N_s_per_m);
-        coil_per_mass = Const(kLaw == Law::Even ? r.coil_per_mass * r.stiffness_N_per_m : r.coil_per_mass);
+        coil_per_mass = Const(r.coil_per_mass);
+        if constexpr (kLaw == Law::Even)
+            coil_per_mass = hn::Mul(coil_per_mass, stiffness);
         rub_per_mass = Const(r.coil_rub_per_mass);
         whole = Const(static_cast<double>(of.rows.size()));
     }
-    HWY_INLINE V Of(const SegmentRow& r, V length, V rate) const {
+    template <class Row>
+    HWY_INLINE V Of(const Row& r, V length, V rate) const {
         if constexpr (kLaw == Law::Even)
             return hn::MulAdd(damping, rate, length);
         const V elastic = kLaw == Law::Table
-                              ? LookUp(spring.table, hn::Mul(whole, length))
+                              ? LookUpLine(spring.table, hn::Mul(whole, length))
                               : hn::NegMulAdd(Const(r.stiffness_N_per_m), length, Const(r.free_N));
         return hn::NegMulAdd(Const(r.damping_N_s_per_m), rate, elastic);
     }
@@ -63,12 +68,14 @@ struct SegmentLaw {
     HWY_INLINE V Push(V one, V force) const {
         return kLaw == Law::Even ? hn::Sub(one, hn::Div(force, stiffness)) : hn::Add(one, force);
     }
-    HWY_INLINE V Acceleration(const SegmentRow& r, V below, V above) const {
+    template <class Row>
+    HWY_INLINE V Acceleration(const Row& r, V below, V above) const {
         if constexpr (kLaw == Law::Even)
             return hn::Mul(hn::Sub(above, below), coil_per_mass);
         return hn::Mul(hn::Sub(below, above), Const(r.coil_per_mass));
     }
-    HWY_INLINE V RubPerMass(const SegmentRow& r) const {
+    template <class Row>
+    HWY_INLINE V RubPerMass(const Row& r) const {
         return kLaw == Law::Even ? rub_per_mass : Const(r.coil_rub_per_mass);
     }
     HWY_INLINE V Force(V one) const {
@@ -78,28 +85,28 @@ struct SegmentLaw {
 
 // Hands on the coils' accelerations; returns the force on the retainer (closes the valve). With kClash off
 // the caller must look at `shortest` and run again with it on where a segment is below solid.
-template <class St, Law kLaw, bool kRub, bool kClash, bool kProbe>
-HWY_INLINE V SpringChain(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy, V& shortest,
+template <class St, Law kLaw, bool kRub, bool kClash, bool kProbe, class C, class Spring>
+HWY_INLINE V SpringChain(const C& c, const Spring& spring, const St& st, V y, V vy, V& shortest,
                          Probe& probe) {
-    const SpringSegments& s = spring.segments;
-    const SegmentLaw<kLaw> law(spring);
+    const auto& s = spring.segments;
+    const SegmentLaw<kLaw, Spring> law(spring);
     const size_t coils = spring.rows.size() - 1;
-    const SegmentRow* HWY_RESTRICT row = spring.rows.data();
-    double* HWY_RESTRICT coil = st.At(spring.first_dof);
+    const auto* HWY_RESTRICT row = spring.rows.data();
+    Real* HWY_RESTRICT coil = st.At(spring.first_dof);
     const V solid = Const(s.solid_m), ahead = st.Ahead(), sixth_h = st.t.sixth_h, sixth_h2 = st.t.sixth_h2;
     V nearest = Const(1e3), rubbed = Zero();
-    const auto segment = [&](const SegmentRow& r, V length, V rate) HWY_ATTR {
+    const auto segment = [&](const auto& r, V length, V rate) HWY_ATTR {
         V one = law.Of(r, length, rate);
         nearest = hn::Min(nearest, length);
         if constexpr (kProbe)
             probe.loss = hn::MulAdd(hn::Mul(Const(r.damping_N_s_per_m), rate), rate, probe.loss);
         if constexpr (kClash)
-            one = law.Push(one, Contact<kProbe>({kClashStiffness_N_per_m, 1.0}, hn::Sub(solid, length),
-                                                hn::Neg(rate), probe));
+            one = law.Push(one, Contact<kProbe>(ContactLaw{kClashStiffness_N_per_m, 1.0},
+                                                hn::Sub(solid, length), hn::Neg(rate), probe));
         return one;
     };
     // one coil between the segments below and above it
-    const auto put = [&](const SegmentRow& r, V v, V below, V above) HWY_ATTR {
+    const auto put = [&](const auto& r, V v, V below, V above) HWY_ATTR {
         V k = law.Acceleration(r, below, above);
         if constexpr (kRub) {
             const V slip = hn::MulAdd(vy, Const(r.share), v), sat = Sat(slip, 0.02);
@@ -114,7 +121,7 @@ HWY_INLINE V SpringChain(const Chain& c, const ChainSpring& spring, const St& st
     V one = segment(*row++, hn::Sub(z, Const(s.base_m)), v);
 #pragma GCC unroll 2
     for (size_t i = 1; i < coils; ++i) {
-        const double* next = coil + St::Stride();
+        const Real* next = coil + St::Stride();
         const V z_next = St::P(next), v_next = St::Vel(next);
         const V one_next = segment(*row, hn::Sub(z_next, z), hn::Sub(v_next, v));
         put(*row, v, one, one_next);
@@ -132,8 +139,8 @@ HWY_INLINE V SpringChain(const Chain& c, const ChainSpring& spring, const St& st
     return kRub ? hn::MulAdd(Const(spring.rub_per_coil_N), rubbed, f_top) : f_top;
 }
 
-template <class St, Law kLaw, bool kRub, bool kProbe>
-V SpringForce(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy, Probe& probe) {
+template <class St, Law kLaw, bool kRub, bool kProbe, class C, class Spring>
+V SpringForce(const C& c, const Spring& spring, const St& st, V y, V vy, Probe& probe) {
     V shortest;
     const V loss = probe.loss;
     V force = SpringChain<St, kLaw, kRub, false, kProbe>(c, spring, st, y, vy, shortest, probe);
@@ -149,24 +156,25 @@ V SpringForce(const Chain& c, const ChainSpring& spring, const St& st, V y, V vy
     return force;
 }
 
-template <class St, Law kLaw, bool kProbe>
-HWY_INLINE auto WithRub(const ChainSpring& spring) {
-    return spring.rub_per_coil_N > 0 ? SpringForce<St, kLaw, true, kProbe>
-                                     : SpringForce<St, kLaw, false, kProbe>;
+template <class St, Law kLaw, bool kProbe, class C, class Spring>
+HWY_INLINE auto WithRub(const C&, const Spring& spring) {
+    return spring.rubs() ? SpringForce<St, kLaw, true, kProbe, C, Spring>
+                         : SpringForce<St, kLaw, false, kProbe, C, Spring>;
 }
 
-template <class St, bool kProbe>
-HWY_INLINE V AllSprings(const Chain& c, const St& st, V y, V vy, Probe& probe) {
+template <class St, bool kProbe, class C>
+HWY_INLINE V AllSprings(const C& c, const St& st, V y, V vy, Probe& probe) {
     V sum = Zero();
-    for (const ChainSpring& spring : c.springs) {
-        const auto law = spring.segments.from_table ? WithRub<St, Law::Table, kProbe>(spring)
-                         : spring.even              ? WithRub<St, Law::Even, kProbe>(spring)
-                                                    : WithRub<St, Law::Uneven, kProbe>(spring);
+    for (const auto& spring : c.springs) {
+        const auto law = spring.segments.from_table ? WithRub<St, Law::Table, kProbe>(c, spring)
+                         : spring.even              ? WithRub<St, Law::Even, kProbe>(c, spring)
+                                                    : WithRub<St, Law::Uneven, kProbe>(c, spring);
         sum = hn::Add(sum, law(c, spring, st, y, vy, probe));
     }
     return sum;
 }
 
+} // namespace BATHMOS_PRECISION
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
 HWY_AFTER_NAMESPACE();

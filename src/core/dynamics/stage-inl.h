@@ -1,6 +1,6 @@
 // The four stages of a Runge-Kutta step, woven into the laws: a law hands each acceleration to Put, which at
 // once makes the state that the next stage looks at.
-// Included by lanes.cpp once per instruction set.
+// Included by lanes.cpp and lift_lanes.cpp once per instruction set.
 #if defined(BATHMOS_STAGE_INL_H) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHMOS_STAGE_INL_H
 #undef BATHMOS_STAGE_INL_H
@@ -13,6 +13,7 @@
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
+inline namespace BATHMOS_PRECISION {
 
 // What the four stages keep of one dof, side by side: the state at the start of the step, the states in
 // between (a and b take turns; b also holds the state between steps), and the slopes seen.
@@ -27,16 +28,16 @@ struct StepTime {
 //   p + h v + h^2/6 (k1 + k2 + k3),   v + h/6 (k1 + 2 k2 + 2 k3 + k4)
 template <int kStage>
 struct Stage {
-    double* state; // dof x slot x lanes
+    Real* state; // dof x slot x lanes
     const StepTime& t;
 
     static HWY_INLINE size_t Stride() { return kSlots * hn::Lanes(D()); }
-    static HWY_INLINE V Get(const double* dof, Slot slot) { return Load(dof + slot * hn::Lanes(D())); }
-    static HWY_INLINE void Set(V v, double* dof, Slot slot) { Store(v, dof + slot * hn::Lanes(D())); }
+    static HWY_INLINE V Get(const Real* dof, Slot slot) { return Load(dof + slot * hn::Lanes(D())); }
+    static HWY_INLINE void Set(V v, Real* dof, Slot slot) { Store(v, dof + slot * hn::Lanes(D())); }
 
-    HWY_INLINE double* At(size_t dof) const { return state + dof * Stride(); }
-    static HWY_INLINE V P(const double* dof) { return Get(dof, kStage % 2 == 1 ? kBP : kAP); }
-    static HWY_INLINE V Vel(const double* dof) { return Get(dof, kStage % 2 == 1 ? kBV : kAV); }
+    HWY_INLINE Real* At(size_t dof) const { return state + dof * Stride(); }
+    static HWY_INLINE V P(const Real* dof) { return Get(dof, kStage % 2 == 1 ? kBP : kAP); }
+    static HWY_INLINE V Vel(const Real* dof) { return Get(dof, kStage % 2 == 1 ? kBV : kAV); }
     HWY_INLINE V p(size_t dof) const { return P(At(dof)); }
     HWY_INLINE V v(size_t dof) const { return Vel(At(dof)); }
     // Time to the state that this stage makes.
@@ -44,7 +45,7 @@ struct Stage {
 
     // Takes the acceleration k of a dof whose velocity at this stage is v. Writes nothing that this stage
     // reads, so that a law may be run again.
-    static HWY_INLINE void Put(double* dof, V v, V k, V ahead, V sixth_h, V sixth_h2) {
+    static HWY_INLINE void Put(Real* dof, V v, V k, V ahead, V sixth_h, V sixth_h2) {
         if constexpr (kStage == 4) {
             const V k2 = Get(dof, kK2), k3 = Get(dof, kK3), v0 = Get(dof, kNowV);
             const V both = hn::Add(k2, k3), three = hn::Add(Get(dof, kK1), both);
@@ -65,6 +66,7 @@ struct Stage {
     HWY_INLINE void Put(size_t dof, V v, V k) const { Put(At(dof), v, k, Ahead(), t.sixth_h, t.sixth_h2); }
 };
 
+} // namespace BATHMOS_PRECISION
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
 HWY_AFTER_NAMESPACE();

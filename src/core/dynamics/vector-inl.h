@@ -1,5 +1,8 @@
 // What the laws need of a vector: one speed in each lane.
-// Included by lanes.cpp once per instruction set.
+// Who includes it says what a lane holds: BATHMOS_REAL, double or float (BATHMOS_SINGLE 1), and a name for
+// what is made of it, BATHMOS_PRECISION. Where a law asks for a number of the chain it calls Const, whether
+// all lanes have one chain's or each its own. Included by lanes.cpp and lift_lanes.cpp once per instruction
+// set.
 #if defined(BATHMOS_VECTOR_INL_H) == defined(HWY_TARGET_TOGGLE)
 #ifdef BATHMOS_VECTOR_INL_H
 #undef BATHMOS_VECTOR_INL_H
@@ -7,28 +10,35 @@
 #define BATHMOS_VECTOR_INL_H
 #endif
 
-#include "core/dynamics/chain.h"
+#include "core/dynamics/lane_chain.h"
 
 #include <hwy/highway.h>
 
 HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
+inline namespace BATHMOS_PRECISION {
 
 namespace hn = hwy::HWY_NAMESPACE;
-using D = hn::ScalableTag<double>;
+using Real = BATHMOS_REAL;
+using D = hn::ScalableTag<Real>;
 using V = hn::Vec<D>;
 
 HWY_INLINE V Const(double x) {
-    return hn::Set(D(), x);
+    return hn::Set(D(), static_cast<Real>(x));
 }
+#if BATHMOS_SINGLE
+HWY_INLINE V Const(const PerLane& x) {
+    return hn::Load(D(), x.of);
+}
+#endif
 HWY_INLINE V Zero() {
     return hn::Zero(D());
 }
-HWY_INLINE V Load(const double* HWY_RESTRICT from) {
+HWY_INLINE V Load(const Real* HWY_RESTRICT from) {
     return hn::Load(D(), from);
 }
-HWY_INLINE void Store(V v, double* HWY_RESTRICT to) {
+HWY_INLINE void Store(V v, Real* HWY_RESTRICT to) {
     hn::Store(v, D(), to);
 }
 HWY_INLINE V Positive(V v) {
@@ -39,7 +49,9 @@ HWY_INLINE V Positive(V v) {
 // 4e-4 (a Coulomb friction of 20 N over ten coils is off by less than 1 mN a coil).
 HWY_INLINE V Sat(V v, double width) {
     const V square = hn::MulAdd(v, v, Const(width * width));
-#if HWY_TARGET == HWY_AVX3
+#if BATHMOS_SINGLE
+    return hn::Mul(v, hn::ApproximateReciprocalSqrt(square));
+#elif HWY_TARGET == HWY_AVX3
     return hn::Mul(v, V{_mm512_rsqrt14_pd(square.raw)}); // the library has it in single precision only
 #elif HWY_TARGET == HWY_SCALAR || HWY_TARGET == HWY_EMU128
     return hn::Div(v, hn::Sqrt(square));
@@ -55,7 +67,8 @@ struct ValueSlope {
 };
 
 // Look-up of a binned cubic in every lane.
-HWY_INLINE ValueSlope LookUp(const BinnedCubic& t, V x) {
+template <class Cubic>
+HWY_INLINE ValueSlope LookUp(const Cubic& t, V x) {
     const V place = hn::Mul(hn::Sub(x, Const(t.start)), Const(t.per_bin));
     const V bin = hn::Floor(hn::Clamp(place, Zero(), Const(t.bins + 1.0)));
     const hn::RebindToSigned<D> di;
@@ -68,7 +81,8 @@ HWY_INLINE ValueSlope LookUp(const BinnedCubic& t, V x) {
 }
 
 // Value of a curve in straight pieces.
-HWY_INLINE V LookUp(const BinnedLine& t, V x) {
+template <class Line>
+HWY_INLINE V LookUpLine(const Line& t, V x) {
     const V place = hn::Mul(hn::Sub(x, Const(t.start)), Const(t.per_bin));
     const V bin = hn::Floor(hn::Clamp(place, Zero(), Const(t.bins - 1.0)));
     const hn::RebindToSigned<D> di;
@@ -79,7 +93,7 @@ HWY_INLINE V LookUp(const BinnedLine& t, V x) {
 }
 
 // Place of a coil at rest for a lift, from a table of kStillSteps equal steps.
-HWY_INLINE V Still(const double* table, V place) {
+HWY_INLINE V Still(const Real* table, V place) {
     const V step = hn::Floor(hn::Clamp(place, Zero(), Const(kStillSteps - 1.0)));
     const hn::RebindToSigned<D> di;
     const auto index = hn::ConvertTo(di, step);
@@ -96,8 +110,8 @@ struct Probe {
 };
 
 // Hunt-Crossley contact force for penetration p and its rate; adds what it turns into heat.
-template <bool kProbe>
-HWY_INLINE V Contact(const ContactLaw& law, V p, V rate, Probe& probe) {
+template <bool kProbe, class Law>
+HWY_INLINE V Contact(const Law& law, V p, V rate, Probe& probe) {
     const V k = Const(law.stiffness_N_per_m);
     const V depth = Positive(p);
     const V damped = hn::MulAdd(Const(law.damping_s_per_m), rate, Const(1.0));
@@ -108,14 +122,15 @@ HWY_INLINE V Contact(const ContactLaw& law, V p, V rate, Probe& probe) {
 }
 
 // Drag c v on a part.
-template <bool kProbe>
-HWY_INLINE V ViscousForce(double c, V v, Probe& probe) {
+template <bool kProbe, class Number>
+HWY_INLINE V ViscousForce(const Number& c, V v, Probe& probe) {
     const V force = hn::Mul(Const(c), v);
     if constexpr (kProbe)
         probe.loss = hn::MulAdd(force, v, probe.loss);
     return force;
 }
 
+} // namespace BATHMOS_PRECISION
 } // namespace HWY_NAMESPACE
 } // namespace bathmos
 HWY_AFTER_NAMESPACE();

@@ -26,20 +26,27 @@ std::array<Polynomial, 6> make_pieces() {
     return pieces;
 }
 
+constexpr std::size_t kOrders = 5;
+
+// The pieces and their derivatives.
+std::array<std::array<Polynomial, 6>, kOrders> make_derivatives() {
+    std::array<std::array<Polynomial, 6>, kOrders> out{make_pieces()};
+    for (std::size_t order = 1; order < kOrders; ++order)
+        for (std::size_t j = 0; j < 6; ++j)
+            for (std::size_t power = 1; power < 6; ++power)
+                out[order][j][power - 1] = static_cast<double>(power) * out[order - 1][j][power];
+    return out;
+}
+
 } // namespace
 
 std::array<double, 6> quintic_weights(double t, int order) {
-    static const std::array<Polynomial, 6> pieces = make_pieces();
+    static const auto derivatives = make_derivatives();
     std::array<double, 6> weights{};
     for (std::size_t j = 0; j < 6; ++j) {
-        double sum = 0;
-        for (int power = 5; power >= order; --power) {
-            double factor = 1;
-            for (int d = 0; d < order; ++d)
-                factor *= power - d;
-            sum = sum * t + factor * pieces[j][static_cast<std::size_t>(power)];
-        }
-        weights[5 - j] = sum; // weights[0] belongs to the coefficient two knots before the interval
+        const Polynomial& c = derivatives[static_cast<std::size_t>(order)][j];
+        // weights[0] belongs to the coefficient two knots before the interval
+        weights[5 - j] = ((((c[5] * t + c[4]) * t + c[3]) * t + c[2]) * t + c[1]) * t + c[0];
     }
     return weights;
 }
@@ -64,9 +71,17 @@ double PeriodicSpline::at(double angle_rad, int order) const {
     const Place p = place(angle_rad, size());
     const std::array<double, 6> w = quintic_weights(p.t, order);
     double sum = 0;
-    for (int j = 0; j < 6; ++j)
-        sum += w[static_cast<std::size_t>(j)] * coefficients_[wrap(p.knot, j - 2, size())];
-    return sum * std::pow(static_cast<double>(size()) / (2 * kPi), order);
+    if (p.knot >= 2 && p.knot + 3 < size()) { // all but those across the turn
+        for (std::size_t j = 0; j < 6; ++j)
+            sum += w[j] * coefficients_[p.knot + j - 2];
+    } else {
+        for (int j = 0; j < 6; ++j)
+            sum += w[static_cast<std::size_t>(j)] * coefficients_[wrap(p.knot, j - 2, size())];
+    }
+    const double knots_per_rad = static_cast<double>(size()) / (2 * kPi);
+    for (int d = 0; d < order; ++d)
+        sum *= knots_per_rad;
+    return sum;
 }
 
 } // namespace bathmos

@@ -326,12 +326,8 @@ class MotionModel::Chains {
     std::shared_ptr<const Chain> with(std::size_t substeps) {
         const std::scoped_lock lock(mutex_);
         std::shared_ptr<const Chain>& chain = made_[substeps];
-        if (!chain) {
-            Chain other = *first_;
-            other.substeps = substeps;
-            other.cam_table = tables_->of(train_, substeps);
-            chain = std::make_shared<const Chain>(std::move(other));
-        }
+        if (!chain)
+            chain = std::make_shared<const Chain>(in_steps(*first_, substeps, tables_->of(train_, substeps)));
         return chain;
     }
     const RigidMotion& rigid() const { return rigid_; }
