@@ -118,7 +118,7 @@ std::vector<FitModel::Spin> FitModel::spins_of(const std::vector<Variant>& varia
     return out;
 }
 
-std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, Which which, const Ends* near,
+std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, Which which, const Run* near,
                                          std::size_t workers, const std::stop_token& stop) const {
     CycleRule rule = rule_of_fit();
     if (near) {
@@ -131,7 +131,7 @@ std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, W
         for (std::size_t i = 0; i < spin.speeds_rpm.size(); ++i) {
             spin.tasks.push_back(tasks.size());
             tasks.push_back(
-                spin.model.task(spin.speeds_rpm[i], rule, near ? &(*near)[spin.train][i] : nullptr));
+                spin.model.task(spin.speeds_rpm[i], rule, near ? &near->end[spin.train][i] : nullptr));
         }
     std::vector<LiftOfTask> lifts = run_lifts(tasks, rule, stop, workers);
     std::vector<Run> out(variants.size());
@@ -202,13 +202,12 @@ Eigen::VectorXd FitModel::whitened(const Offsets& x, const std::vector<double>& 
     return observed_[at].spread.triangularView<Eigen::Lower>().solve(-difference_m(x, lift_m, at));
 }
 
-Residuals FitModel::residuals_of(const Offsets& x, Run&& run) const {
+Residuals FitModel::residuals_of(const Offsets& x, const std::vector<std::vector<double>>& lift_m) const {
     Residuals out;
     out.of.resize(observed_.size());
     for (std::size_t i = 0; i < observed_.size(); ++i)
         if (!observed_[i].held_out)
-            out.of[i] = whitened(x, run.lift_m[i], i);
-    out.end = std::move(run.end);
+            out.of[i] = whitened(x, lift_m[i], i);
     return out;
 }
 
@@ -243,11 +242,10 @@ bool FitModel::bends_soon(std::size_t number) const {
     return step_[number] < 0.99 * kStep * numbers_[number].prior_sd;
 }
 
-Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::stop_token& stop,
-                              const Ends* near) const {
-    Run start = std::move(run({{x}}, Which::Fitted, near, 1, stop).front());
+Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::stop_token& stop) const {
     if (!derivatives)
-        return residuals_of(x, std::move(start));
+        return residuals_of(x, lifts(x, Which::Fitted, stop));
+    const Run start = run({{x}}, Which::Fitted, nullptr, 0, stop).front();
     // the trains beside it go on from where it ended, and so must it: what had not settled yet is no
     // difference
     std::vector<Variant> variants = {{x}};
@@ -255,9 +253,9 @@ Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::sto
         variants.push_back({x, &numbers_[k]});
         variants.back().x(static_cast<Eigen::Index>(k)) += step_[k];
     }
-    std::vector<Run> all = run(variants, Which::Fitted, &start.end, 0, stop);
+    const std::vector<Run> all = run(variants, Which::Fitted, &start, 0, stop);
     const Run& here = all.front();
-    Residuals out = residuals_of(x, Run{here.lift_m, std::move(all.front().end)});
+    Residuals out = residuals_of(x, here.lift_m);
     for (std::size_t i = 0; i < observed_.size(); ++i) {
         out.by_offset.push_back(Eigen::MatrixXd::Zero(out.of[i].size(), static_cast<Eigen::Index>(size())));
         for (std::size_t k = 0; k < numbers_.size(); ++k)

@@ -20,15 +20,11 @@ using Offsets = Eigen::VectorXd;
 /// Which observations are run: those that are fitted, or those held out, too.
 enum class Which { Fitted, All };
 
-/// Where each train ended at each of its speeds: a train much like it settles sooner from there.
-using Ends = std::vector<std::vector<RestState>>;
-
 /// Residuals of each observation, whitened: observed less shown, in standard deviations. Empty for those held
 /// out.
 struct Residuals {
     std::vector<Eigen::VectorXd> of;
     std::vector<Eigen::MatrixXd> by_offset; ///< derivatives; empty unless asked for
-    Ends end;
 };
 
 class FitModel {
@@ -60,10 +56,10 @@ class FitModel {
     void fit_steps(const Offsets& x, const std::stop_token& stop);
     /// Whether the number's step was shortened: there may be more than one place where it fits.
     bool bends_soon(std::size_t number) const;
-    /// From rest, or from where trains near them ended. Throws Stopped, or InputError where a train's numbers
-    /// run away.
-    Residuals residuals(const Offsets& x, bool derivatives, const std::stop_token& stop,
-                        const Ends* near = nullptr) const;
+    /// Throws Stopped, or InputError where a train's numbers run away.
+    Residuals residuals(const Offsets& x, bool derivatives, const std::stop_token& stop) const;
+    /// The same from lifts that are known already.
+    Residuals residuals_of(const Offsets& x, const std::vector<std::vector<double>>& lift_m) const;
     /// What the sensor shows at an observation less what was seen, m.
     Eigen::VectorXd difference_m(const Offsets& x, const std::vector<double>& lift_m, std::size_t at) const;
 
@@ -83,16 +79,15 @@ class FitModel {
     /// Mean lifts at each observation, and where the dofs stand at the end of each speed of each train.
     struct Run {
         std::vector<std::vector<double>> lift_m;
-        Ends end;
+        std::vector<std::vector<RestState>> end;
     };
-    Residuals residuals_of(const Offsets& x, Run&& run) const;
     /// Offsets to be run, of all trains or of those that one number moves; the others' lifts stay empty.
     struct Variant {
         Offsets x;
         const FreeNumber* number = nullptr;
     };
     /// All variants side by side, from rest or from where those near them ended, which takes fewer cycles.
-    std::vector<Run> run(const std::vector<Variant>& variants, Which which, const Ends* near,
+    std::vector<Run> run(const std::vector<Variant>& variants, Which which, const Run* near,
                          std::size_t workers, const std::stop_token& stop) const;
     struct Spin;
     std::vector<Spin> spins_of(const std::vector<Variant>& variants, Which which) const;

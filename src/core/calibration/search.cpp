@@ -170,8 +170,8 @@ Eigen::MatrixXd Search::curvature(const Place& at) const {
     return out;
 }
 
-Place Search::place_at(const Offsets& x, const Ends* near) const {
-    Place out{x, model_.residuals(x, true, stop_, near)};
+Place Search::place_at(const Offsets& x) const {
+    Place out{x, model_.residuals(x, true, stop_)};
     ran(model_.numbers().size() + 1);
     return out;
 }
@@ -201,17 +201,15 @@ Offsets Search::corrected(const Place& from, const Place& at, const Belief& beli
 Search::Tried Search::with_held(const Place& from, Offsets x, const Belief& belief, std::size_t held,
                                 double offset, double hopeless) const {
     Tried best;
-    Ends near = from.residuals.end;
     x(static_cast<Eigen::Index>(held)) = offset;
     for (int pass = 0; pass <= kCorrections; ++pass) {
         Place at{x, {}};
         try {
-            at.residuals = model_.residuals(x, false, stop_, &near);
+            at.residuals = model_.residuals_of(x, model_.lifts(x, Which::Fitted, stop_));
         } catch (const InputError&) { // no train that can be run: not a place to look
             break;
         }
         ran(1);
-        near = at.residuals.end;
         if (const double here = cost(x, at.residuals, belief); here < best.cost)
             best = {x, here};
         if (pass > 0 && best.cost > hopeless)
@@ -251,7 +249,7 @@ Place Search::eased(const Place& from, const Belief& belief) const {
     for (int step = 0; step < kEasedSteps; ++step) {
         Place next{corrected(from, at, belief, model_.size()), {}};
         try {
-            next.residuals = model_.residuals(next.x, false, stop_, &at.residuals.end);
+            next.residuals = model_.residuals(next.x, false, stop_);
         } catch (const InputError&) { // too long a step
             break;
         }
@@ -266,19 +264,17 @@ Place Search::eased(const Place& from, const Belief& belief) const {
     return at;
 }
 
-Place Search::downhill(const Place& start, const Belief& belief) const {
+Place Search::downhill(const Offsets& start, const Belief& belief) const {
     const Eigen::VectorXd unit = model_.prior_sd();
-    Ends near = start.residuals.end;
     Together all(
         [&](const Offsets& x, bool derivatives) {
             throw_if_stopped(stop_);
-            Residuals out = model_.residuals(x, derivatives, stop_, &near);
-            near = out.end;
+            Residuals out = model_.residuals(x, derivatives, stop_);
             ran(derivatives ? model_.numbers().size() + 1 : 1);
             return out;
         },
         unit);
-    Eigen::Map<Eigen::VectorXd>(all.offsets(), unit.size()) = start.x.cwiseQuotient(unit);
+    Eigen::Map<Eigen::VectorXd>(all.offsets(), unit.size()) = start.cwiseQuotient(unit);
     ceres::Problem::Options shared;
     shared.evaluation_callback = &all;
     ceres::Problem problem(shared);
@@ -299,7 +295,7 @@ Place Search::downhill(const Place& start, const Belief& belief) const {
     ceres::Solve(how, &problem, &summary);
     if (auto known = all.place())
         return std::move(*known);
-    return place_at(Eigen::Map<Eigen::VectorXd>(all.offsets(), unit.size()).cwiseProduct(unit), &near);
+    return place_at(Eigen::Map<Eigen::VectorXd>(all.offsets(), unit.size()).cwiseProduct(unit));
 }
 
 Found Search::find(const Belief& belief, const Place& start) const {
@@ -307,11 +303,10 @@ Found Search::find(const Belief& belief, const Place& start) const {
     if (belief.scanned < model_.size())
         tried = valleys(start, belief);
     if (tried.empty())
-        return arrived(downhill(eased(start, belief), belief), belief);
+        return arrived(downhill(eased(start, belief).x, belief), belief);
     Found best;
     for (std::size_t i = 0; i < tried.size(); ++i) {
-        Found one =
-            arrived(downhill(eased(place_at(tried[i].x, &start.residuals.end), belief), belief), belief);
+        Found one = arrived(downhill(eased(place_at(tried[i].x), belief).x, belief), belief);
         if (i == 0 || one.log_evidence > best.log_evidence)
             best = std::move(one);
     }
@@ -322,7 +317,7 @@ Found Search::found_from(const Place& other, const Belief& belief, Found known) 
     const Place near = eased(other, belief);
     if (arrived(near, belief).log_evidence < known.log_evidence - kPromise)
         return known;
-    Found one = arrived(downhill(near, belief), belief);
+    Found one = arrived(downhill(near.x, belief), belief);
     return one.log_evidence > known.log_evidence ? std::move(one) : std::move(known);
 }
 
@@ -347,8 +342,7 @@ Found Search::looked_round(Found known, const Belief& belief) const {
                                          [](const Tried& a, const Tried& b) { return a.cost < b.cost; });
     if (lowest == tried.end() || lowest->cost > known.cost + kWorthGoing)
         return known;
-    Found one =
-        arrived(downhill(eased(place_at(lowest->x, &known.place.residuals.end), belief), belief), belief);
+    Found one = arrived(downhill(eased(place_at(lowest->x), belief).x, belief), belief);
     return one.cost < known.cost - kWorthAStep ? std::move(one) : std::move(known);
 }
 

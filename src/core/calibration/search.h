@@ -48,8 +48,8 @@ class Search {
     /// than one place where the ringing fits. Each number that bends the residuals soon is held some way off,
     /// the others put right; from the lowest of these places downhill. Runs on all cores by itself.
     Found looked_round(Found known, const Belief& belief) const;
-    /// The place with its derivatives; `near` as for FitModel::residuals.
-    Place place_at(const Offsets& x, const Ends* near = nullptr) const;
+    /// The place with its derivatives.
+    Place place_at(const Offsets& x) const;
     std::size_t trains_run() const { return trains_run_; }
 
   private:
@@ -73,7 +73,7 @@ class Search {
     Place eased(const Place& from, const Belief& belief) const;
     Found arrived(Place place, const Belief& belief) const;
     void ran(std::size_t trains) const;
-    Place downhill(const Place& start, const Belief& belief) const;
+    Place downhill(const Offsets& start, const Belief& belief) const;
     /// Curvature of the cost: of the runs, and with belief.
     Eigen::MatrixXd curvature(const Place& at) const;
 
