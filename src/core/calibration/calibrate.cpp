@@ -18,6 +18,7 @@ namespace bathmos {
 namespace {
 
 constexpr double kFarOff_m = 40e-6;
+constexpr double kMayWin = 12; // of evidence that looking round may win
 
 struct Widened {
     std::string_view key;
@@ -349,15 +350,14 @@ void look_from_the_likeliest(const Search& search, std::vector<WeighedHypothesis
     });
 }
 
-// Belief and the likeliest are compared by their very best.
+// Belief and those that may yet be the likeliest are compared by their very best.
 void look_round(const Search& search, std::vector<WeighedHypothesis>& all) {
-    WeighedHypothesis& likeliest = *std::max_element(all.begin(), all.end(), less_likely);
-    const auto again = [&](WeighedHypothesis& one) {
-        one.found = search.looked_round(std::move(one.found), one.belief);
-    };
-    again(all.front());
-    if (&likeliest != &all.front())
-        again(likeliest);
+    const double most = std::max_element(all.begin(), all.end(), less_likely)->found.log_evidence;
+    const double belief = all.front().found.log_evidence;
+    for (WeighedHypothesis& one : all)
+        if (&one == &all.front() ||
+            one.found.log_evidence > std::max(most - kMayWin, belief + 0.5 * kLeastEvidence))
+            one.found = search.looked_round(std::move(one.found), one.belief);
 }
 
 // The train of a hypothesis where its own numbers are as believed.
