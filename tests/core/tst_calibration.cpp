@@ -1,6 +1,7 @@
 #include "core/calibration/calibrate.h"
 #include "core/calibration/calibrated_limit.h"
 #include "core/calibration/fit_model.h"
+#include "core/calibration/lobe_seen.h"
 #include "core/calibration/run_reading.h"
 #include "core/made_run.h"
 #include "support.h"
@@ -235,6 +236,55 @@ class TestCalibration : public QObject {
         const Calibration c = calibrate(query);
         QVERIFY(!c.warnings.empty());
         CONTAINS(c.warnings.front(), "another train");
+    }
+
+    // What is at one angle at all slow speeds is the lobe's, and is told by place and size; numbers that may
+    // move cannot take it up.
+    void a_lobe_that_is_not_as_its_file_is_seen_at_slow_speeds_data() {
+        QTest::addColumn<double>("bump_um");
+        QTest::addColumn<double>("at_deg");
+        QTest::addColumn<QString>("part");
+        QTest::newRow("closing flank, too high") << 45.0 << 56.0 << QStringLiteral("closing flank");
+        QTest::newRow("opening flank, too low") << -40.0 << -54.0 << QStringLiteral("opening flank");
+        QTest::newRow("nose, worn") << -50.0 << 2.0 << QStringLiteral("nose");
+        QTest::newRow("as its file") << 0.0 << 0.0 << QString();
+    }
+    void a_lobe_that_is_not_as_its_file_is_seen_at_slow_speeds() {
+        QFETCH(double, bump_um);
+        QFETCH(double, at_deg);
+        QFETCH(QString, part);
+        const Train believed = starter_train();
+        const LobeCurve file = curve_of(believed.lobe);
+        LobeTable spun;
+        spun.angle_unit = AngleUnit::CamDegree;
+        spun.lift_unit = LiftUnit::Millimetre;
+        for (double deg = -180; deg < 180; deg += 0.5) {
+            const double apart = (deg - at_deg) / 5;
+            spun.angle.push_back(deg);
+            spun.lift.push_back(1e3 * file.at(radians(deg)) + 1e-3 * bump_um * std::exp(-apart * apart / 2));
+        }
+        spun.noise_m = 0.2e-6;
+        Train truth = with_run_options(believed);
+        truth.lobe.shape = spun;
+        const RigRun run = run_of(truth, {2500, 3000, 3500, 4000, 4500, 5000, 5500, 6000});
+        CalibrationQuery query{believed, {&run}};
+        query.free = {"pushrod.end_stiffness_N_per_mm", "installed_height_mm", "lash_mm"};
+        query.draws = 1;
+        const Calibration c = calibrate(query);
+        const auto seen = lobe_seen(c.train, c.residuals);
+        QVERIFY(seen && seen->speeds >= 3);
+        const bool told = std::any_of(c.warnings.begin(), c.warnings.end(), [](const std::string& w) {
+            return contains(w, "shows another lobe than its file");
+        });
+        QCOMPARE(told, !part.isEmpty());
+        QCOMPARE(seen->departs.has_value(), !part.isEmpty());
+        if (part.isEmpty())
+            return;
+        QCOMPARE(QString::fromStdString(seen->departs->part), part);
+        NEAR(seen->departs->cam_deg, at_deg, 4);
+        NEAR(seen->departs->difference_m, bump_um * 1e-6, 0.35 * std::abs(bump_um) * 1e-6);
+        QVERIFY(seen->departs->from_deg < seen->departs->cam_deg &&
+                seen->departs->cam_deg < seen->departs->to_deg);
     }
 
     void a_clipped_sensor_is_told_not_fitted_away() {

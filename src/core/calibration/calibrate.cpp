@@ -1,5 +1,6 @@
 #include "core/calibration/calibrate.h"
 
+#include "core/calibration/lobe_seen.h"
 #include "core/calibration/search.h"
 #include "core/math/robust.h"
 #include "core/problem/input_error.h"
@@ -205,21 +206,25 @@ class Report {
         }
     }
 
-    // A fit that stays far off at half of a run's speeds is of another train, or of a sensor that lies.
-    void warn_of_runs_far_off(Calibration& out) const {
-        for (std::size_t run = 0; run < model_.runs(); ++run) {
-            std::vector<double> rms_m;
-            for (const SpeedResidual& one : out.residuals)
-                if (one.run == run)
-                    rms_m.push_back(one.rms_m);
-            const double middle = rms_m.empty() ? 0 : median(rms_m);
-            if (middle > kFarOff_m)
-                out.warnings.push_back(fmt::format(
-                    "even the fitted model stays {:.0f} um (rms) off at half of the speeds of {}: "
-                    "that run may be of another train, or its sensor may be clipped or badly "
-                    "scaled; the numbers fitted are not to be believed",
-                    middle * 1e6, name_of_run(run)));
+    // A fit that stays far off at half of a run's speeds is of another train, or of a sensor that lies; one
+    // that is off at the same angles at all slow speeds, of another lobe.
+    void warn_of_run(std::size_t run, Calibration& out) const {
+        std::vector<double> rms_m;
+        for (const SpeedResidual& one : out.residuals)
+            if (one.run == run)
+                rms_m.push_back(one.rms_m);
+        const double middle = rms_m.empty() ? 0 : median(rms_m);
+        if (middle > kFarOff_m) {
+            out.warnings.push_back(
+                fmt::format("even the fitted model stays {:.0f} um (rms) off at half of the speeds of {}: "
+                            "that run may be of another train, or its sensor may be clipped or badly "
+                            "scaled; the numbers fitted are not to be believed",
+                            middle * 1e6, name_of_run(run)));
+            return;
         }
+        const Train& fitted = run < query_.runs.size() ? out.train : *out.other;
+        if (const auto lobe = lobe_seen(fitted, out.residuals, run); lobe && lobe->departs)
+            out.warnings.push_back(said_of(*lobe->departs, name_of_run(run)));
     }
 
     std::string name_of_run(std::size_t run) const {
@@ -229,7 +234,8 @@ class Report {
     }
 
     void warn(Calibration& out) const {
-        warn_of_runs_far_off(out);
+        for (std::size_t run = 0; run < model_.runs(); ++run)
+            warn_of_run(run, out);
         for (const FittedNumber& one : out.numbers)
             if (one.at_end)
                 out.warnings.push_back(

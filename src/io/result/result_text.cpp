@@ -307,6 +307,21 @@ Json change_json(const ChangeEffect& change) {
             {"in_words", said_of(change)}};
 }
 
+Json lobe_seen_json(const LobeSeen& lobe) {
+    Json json = {{"speeds", lobe.speeds}, {"cam_deg", Json::array()}, {"difference_um", Json::array()}};
+    for (std::size_t i = 0; i < lobe.cam_deg.size(); ++i) {
+        json["cam_deg"].push_back(rounded(lobe.cam_deg[i], 2));
+        json["difference_um"].push_back(rounded(lobe.difference_m[i] * 1e6, 2));
+    }
+    if (const auto& departs = lobe.departs)
+        json["departs"] = {{"part", departs->part},
+                           {"cam_deg", rounded(departs->cam_deg, 2)},
+                           {"difference_um", rounded(departs->difference_m * 1e6, 1)},
+                           {"from_cam_deg", rounded(departs->from_deg, 2)},
+                           {"to_cam_deg", rounded(departs->to_deg, 2)}};
+    return json;
+}
+
 } // namespace
 
 std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
@@ -355,6 +370,8 @@ std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
     }
     if (change)
         json["change"] = change_json(*change);
+    if (const auto lobe = lobe_seen(c.train, c.residuals))
+        json["lobe_seen"] = lobe_seen_json(*lobe);
     json["limits"] = {{"name", limits_name}};
     json["warnings"] = c.warnings;
     return json_text(json, 2) + "\n";

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/calibration/change_effect.h"
+#include "core/calibration/lobe_seen.h"
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
 #include "core/rig/rig_run.h"
