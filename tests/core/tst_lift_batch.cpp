@@ -163,6 +163,31 @@ class TestLiftBatch : public QObject {
         QVERIFY(!found[1].finite);
     }
 
+    // The lane of a train that ran away serves the next one; and whoever shares the registers, a train comes
+    // out the same to the last bit.
+    void a_train_comes_out_the_same_whoever_was_in_its_lane_and_is_beside_it() {
+        const Train t = with_run_options(starter_train());
+        const auto tables = tables_of(t);
+        Train stiff = t, clashing = t;
+        stiff.contacts.seat_stiffness_N_per_m *= 400;
+        clashing.installed_height_m -= 2.5e-3; // its coils meet: the laws are then worked out the longer way
+        CycleRule blind = rule_of();
+        blind.close_step = 100;
+        LiftModel model(t, tables);
+        const std::vector<double> alone_m = run_lifts({model.task(3000, blind)}, blind, {}, 1).front().lift_m;
+        std::vector<LiftTask> tasks;
+        for (std::size_t i = 0; i < 3 * kMostLiftLanes; ++i)
+            tasks.push_back(LiftModel(i % 2 ? stiff : clashing, tables).task(3100, blind));
+        for (std::size_t i = 0; i < 2 * kMostLiftLanes; ++i)
+            tasks.push_back(model.task(3000, blind));
+        const std::vector<LiftOfTask> found = run_lifts(tasks, blind, {});
+        QVERIFY(!found[1].finite && found[0].finite);
+        for (std::size_t i = 3 * kMostLiftLanes; i < tasks.size(); ++i) {
+            QVERIFY(found[i].finite);
+            QVERIFY(found[i].lift_m == alone_m);
+        }
+    }
+
     void a_stop_is_heard() {
         const Train t = starter_train();
         std::stop_source stop;

@@ -32,16 +32,6 @@ CycleRule rule_of_fit() {
     return rule;
 }
 
-std::vector<double> mean_lift(const Motion& motion) {
-    if (motion.cloud_m.empty())
-        return motion[Channel::Lift];
-    std::vector<double> out(kGridPoints, 0.0);
-    for (const std::vector<double>& cycle : motion.cloud_m)
-        for (std::size_t i = 0; i < kGridPoints; ++i)
-            out[i] += cycle[i] / static_cast<double>(motion.cloud_m.size());
-    return out;
-}
-
 } // namespace
 
 FitModel::FitModel(const std::vector<Train>& believed, std::vector<FreeNumber> numbers,
@@ -87,35 +77,43 @@ Train FitModel::train_at(const Offsets& x, std::size_t train) const {
 // A train of a variant, with the tasks that it is run by.
 struct FitModel::Spin {
     std::size_t variant, train;
-    Train spun;
     LiftModel model;
     std::vector<double> speeds_rpm;
     std::vector<std::size_t> tasks; ///< of each speed
 };
 
-std::vector<FitModel::Spin> FitModel::spins_of(const std::vector<Variant>& variants, Which which) const {
+std::vector<FitModel::Spin> FitModel::spins_of(const std::vector<Variant>& variants, Which which,
+                                               std::vector<Run>& out) const {
     std::vector<std::pair<std::size_t, std::size_t>> wanted;
     for (std::size_t v = 0; v < variants.size(); ++v)
         for (std::size_t t = 0; t < spun_.size(); ++t)
             if (!variants[v].number || variants[v].number->moves(t))
                 wanted.emplace_back(v, t);
     std::vector<std::optional<Spin>> made(wanted.size());
+    std::vector<std::optional<InputError>> failed(wanted.size());
     parallel_for(wanted.size(), [&](std::size_t i) {
         const auto [v, t] = wanted[i];
         const Spun& spun = spun_[t];
         const auto last = which == Which::All ? spun.speeds_rpm.size() : spun.fitted;
-        const Train train = train_at(variants[v].x, t);
-        made[i] = Spin{v,
-                       t,
-                       train,
-                       LiftModel(train, spun.tables),
-                       {spun.speeds_rpm.begin(), spun.speeds_rpm.begin() + static_cast<std::ptrdiff_t>(last)},
-                       {}};
+        try {
+            const Train train = train_at(variants[v].x, t);
+            made[i] =
+                Spin{v,
+                     t,
+                     LiftModel(train, spun.tables),
+                     {spun.speeds_rpm.begin(), spun.speeds_rpm.begin() + static_cast<std::ptrdiff_t>(last)},
+                     {}};
+        } catch (const InputError& error) {
+            failed[i] = error;
+        }
     });
-    std::vector<Spin> out;
-    for (std::optional<Spin>& one : made)
-        out.push_back(std::move(*one));
-    return out;
+    std::vector<Spin> spins;
+    for (std::size_t i = 0; i < made.size(); ++i)
+        if (failed[i])
+            out[wanted[i].first].failure = failed[i];
+        else
+            spins.push_back(std::move(*made[i]));
+    return spins;
 }
 
 std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, Which which, const Run* near,
@@ -125,37 +123,59 @@ std::vector<FitModel::Run> FitModel::run(const std::vector<Variant>& variants, W
         rule.least = 2;
         rule.most = 8;
     }
-    std::vector<Spin> spins = spins_of(variants, which);
-    std::vector<LiftTask> tasks;
-    for (Spin& spin : spins)
-        for (std::size_t i = 0; i < spin.speeds_rpm.size(); ++i) {
-            spin.tasks.push_back(tasks.size());
-            tasks.push_back(
-                spin.model.task(spin.speeds_rpm[i], rule, near ? &near->end[spin.train][i] : nullptr));
-        }
-    std::vector<LiftOfTask> lifts = run_lifts(tasks, rule, stop, workers);
     std::vector<Run> out(variants.size());
     for (Run& one : out) {
         one.lift_m.resize(observed_.size());
         one.end.resize(spun_.size());
     }
+    std::vector<Spin> spins = spins_of(variants, which, out);
+    std::vector<LiftTask> tasks;
+    for (Spin& spin : spins)
+        try {
+            std::vector<LiftTask> own;
+            for (std::size_t i = 0; i < spin.speeds_rpm.size(); ++i)
+                own.push_back(
+                    spin.model.task(spin.speeds_rpm[i], rule, near ? &near->end[spin.train][i] : nullptr));
+            for (LiftTask& one : own) {
+                spin.tasks.push_back(tasks.size());
+                tasks.push_back(std::move(one));
+            }
+        } catch (const InputError& error) { // too stiff to follow
+            out[spin.variant].failure = error;
+        }
+    std::vector<LiftOfTask> lifts = run_lifts(tasks, rule, stop, workers);
+    halve_runaways(spins, rule, tasks, lifts, stop);
     for (const Spin& spin : spins) {
-        for (std::size_t i = 0; i < spin.tasks.size(); ++i)
-            if (LiftOfTask& one = lifts[spin.tasks[i]]; !one.finite)
-                one = in_shorter_steps(spin, tasks[spin.tasks[i]], rule, stop);
+        if (spin.tasks.empty())
+            continue;
+        for (const std::size_t task : spin.tasks)
+            if (!lifts[task].finite)
+                out[spin.variant].failure = InputError(
+                    {"", "calibration", runaway_in_words(spin.model.stiffest(), tasks[task].chain->substeps),
+                     "check the numbers that are left free"});
         take(spin, lifts, out[spin.variant]);
     }
     return out;
 }
 
-LiftOfTask FitModel::in_shorter_steps(const Spin& spin, const LiftTask& task, CycleRule rule,
-                                      const std::stop_token& stop) const {
-    rule.start = [&](double) { return task.start; };
-    const MotionModel model(spin.spun, spun_[spin.train].tables);
-    Motion motion = std::move(model.run({task.speed_rpm}, stop, rule).front());
-    if (!motion.finite)
-        throw InputError({"", "calibration", motion.trouble, "check the numbers that are left free"});
-    return {true, mean_lift(motion), std::move(motion.end)};
+void FitModel::halve_runaways(std::vector<Spin>& spins, const CycleRule& rule, std::vector<LiftTask>& tasks,
+                              std::vector<LiftOfTask>& lifts, const std::stop_token& stop) const {
+    for (std::size_t halvings = 1; halvings <= kRunawayHalvings; ++halvings) {
+        std::vector<std::size_t> which;
+        std::vector<LiftTask> again;
+        for (Spin& spin : spins)
+            for (const std::size_t at : spin.tasks)
+                if (!lifts[at].finite) {
+                    tasks[at] = spin.model.task(tasks[at].speed_rpm, rule, tasks[at].start, halvings);
+                    which.push_back(at);
+                    again.push_back(tasks[at]);
+                }
+        if (again.empty())
+            return;
+        std::vector<LiftOfTask> found = run_lifts(again, rule, stop);
+        for (std::size_t i = 0; i < which.size(); ++i)
+            lifts[which[i]] = std::move(found[i]);
+    }
 }
 
 void FitModel::take(const Spin& spin, const std::vector<LiftOfTask>& lifts, Run& out) const {
@@ -170,7 +190,7 @@ void FitModel::take(const Spin& spin, const std::vector<LiftOfTask>& lifts, Run&
 
 std::vector<std::vector<double>> FitModel::lifts(const Offsets& x, Which which, const std::stop_token& stop,
                                                  std::size_t workers) const {
-    return run({{x}}, which, nullptr, workers, stop).front().lift_m;
+    return ran(std::move(run({{x}}, which, nullptr, workers, stop).front())).lift_m;
 }
 
 Reading FitModel::reading_at(const Offsets& x, std::size_t run) const {
@@ -242,10 +262,30 @@ bool FitModel::bends_soon(std::size_t number) const {
     return step_[number] < 0.99 * kStep * numbers_[number].prior_sd;
 }
 
+FitModel::Run&& FitModel::ran(Run&& run) {
+    if (run.failure)
+        throw InputError(*run.failure);
+    return std::move(run);
+}
+
+std::vector<std::optional<Residuals>> FitModel::residuals_at(const std::vector<Offsets>& places,
+                                                             const std::stop_token& stop) const {
+    std::vector<Variant> variants;
+    for (const Offsets& x : places)
+        variants.push_back({x});
+    const std::vector<Run> runs = run(variants, Which::Fitted, nullptr, 0, stop);
+    std::vector<std::optional<Residuals>> out(places.size());
+    parallel_for(places.size(), [&](std::size_t i) {
+        if (!runs[i].failure)
+            out[i] = residuals_of(places[i], runs[i].lift_m);
+    });
+    return out;
+}
+
 Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::stop_token& stop) const {
     if (!derivatives)
         return residuals_of(x, lifts(x, Which::Fitted, stop));
-    const Run start = run({{x}}, Which::Fitted, nullptr, 0, stop).front();
+    const Run start = ran(std::move(run({{x}}, Which::Fitted, nullptr, 0, stop).front()));
     // the trains beside it go on from where it ended, and so must it: what had not settled yet is no
     // difference
     std::vector<Variant> variants = {{x}};
@@ -253,7 +293,9 @@ Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::sto
         variants.push_back({x, &numbers_[k]});
         variants.back().x(static_cast<Eigen::Index>(k)) += step_[k];
     }
-    const std::vector<Run> all = run(variants, Which::Fitted, &start, 0, stop);
+    std::vector<Run> all = run(variants, Which::Fitted, &start, 0, stop);
+    for (Run& one : all)
+        ran(std::move(one));
     const Run& here = all.front();
     Residuals out = residuals_of(x, here.lift_m);
     for (std::size_t i = 0; i < observed_.size(); ++i) {

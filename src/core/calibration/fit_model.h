@@ -5,10 +5,12 @@
 #include "core/calibration/free_numbers.h"
 #include "core/calibration/observation.h"
 #include "core/motion/lift_batch.h"
+#include "core/problem/input_error.h"
 #include "core/tasks/tasks.h"
 
 #include <Eigen/Core>
 #include <memory>
+#include <optional>
 #include <stop_token>
 #include <vector>
 
@@ -56,6 +58,9 @@ class FitModel {
     void fit_steps(const Offsets& x, const std::stop_token& stop);
     /// Whether the number's step was shortened: there may be more than one place where it fits.
     bool bends_soon(std::size_t number) const;
+    /// Of many places, side by side, on all cores; empty where a train's numbers run away. Throws Stopped.
+    std::vector<std::optional<Residuals>> residuals_at(const std::vector<Offsets>& places,
+                                                       const std::stop_token& stop) const;
     /// Throws Stopped, or InputError where a train's numbers run away.
     Residuals residuals(const Offsets& x, bool derivatives, const std::stop_token& stop) const;
     /// The same from lifts that are known already.
@@ -80,6 +85,7 @@ class FitModel {
     struct Run {
         std::vector<std::vector<double>> lift_m;
         std::vector<std::vector<RestState>> end;
+        std::optional<InputError> failure{}; ///< of a train that could not be run: nothing else is meaningful
     };
     /// Offsets to be run, of all trains or of those that one number moves; the others' lifts stay empty.
     struct Variant {
@@ -87,13 +93,16 @@ class FitModel {
         const FreeNumber* number = nullptr;
     };
     /// All variants side by side, from rest or from where those near them ended, which takes fewer cycles.
+    /// Throws only Stopped.
     std::vector<Run> run(const std::vector<Variant>& variants, Which which, const Run* near,
                          std::size_t workers, const std::stop_token& stop) const;
     struct Spin;
-    std::vector<Spin> spins_of(const std::vector<Variant>& variants, Which which) const;
-    /// Where the numbers ran away in single precision and the longest steps.
-    LiftOfTask in_shorter_steps(const Spin& spin, const LiftTask& task, CycleRule rule,
-                                const std::stop_token& stop) const;
+    std::vector<Spin> spins_of(const std::vector<Variant>& variants, Which which,
+                               std::vector<Run>& out) const;
+    static Run&& ran(Run&& run); ///< throws its failure
+    /// Once more in shorter steps what ran away, as often as that may help.
+    void halve_runaways(std::vector<Spin>& spins, const CycleRule& rule, std::vector<LiftTask>& tasks,
+                        std::vector<LiftOfTask>& lifts, const std::stop_token& stop) const;
     void take(const Spin& spin, const std::vector<LiftOfTask>& lifts, Run& out) const;
     std::size_t train_of(const ObservedSpeed& seen) const { return train_of_run_[seen.run]; }
     void derive_by_sensor(const Offsets& x, const std::vector<std::vector<double>>& lift_m,

@@ -26,9 +26,10 @@ constexpr double kWorthAStep = 0.3; // of cost
 constexpr double kPromise = 5;      // of evidence that going down may win over what is foreseen
 constexpr std::size_t kValleys = 2; // that are gone down into
 constexpr double kValleyReach = 30; // of cost that going down may win over the lowest place scanned
-constexpr double kWellTold = 0.4;   // of its belief is what the runs leave of such a number
+constexpr double kWellTold = 0.8;   // of its belief is what the runs leave of such a number
 constexpr double kHopeless = 12;    // of cost after the first correction: no more of them
-constexpr double kWorthGoing = 3;   // of cost that going down may win round what is known
+constexpr double kAway[] = {-1.5, -0.7, 0.7, 1.5}; // of belief's deviation
+constexpr double kWorthGoing = 3;                  // of cost that going down may win round what is known
 
 // Weight of one speed's residuals of squared length q: half of share (nu + M) ln(1 + q / nu).
 struct SpeedWeight {
@@ -148,7 +149,7 @@ void Search::ran(std::size_t trains) const {
     throw_if_stopped(stop_);
     const std::scoped_lock one(mutex_);
     trains_run_ += trains;
-    step_();
+    step_(trains);
 }
 
 double Search::cost(const Offsets& x, const Residuals& residuals, const Belief& belief) const {
@@ -198,40 +199,11 @@ Offsets Search::corrected(const Place& from, const Place& at, const Belief& beli
     return at.x - h.ldlt().solve(g);
 }
 
-Search::Tried Search::with_held(const Place& from, Offsets x, const Belief& belief, std::size_t held,
-                                double offset, double hopeless) const {
-    Tried best;
-    x(static_cast<Eigen::Index>(held)) = offset;
-    for (int pass = 0; pass <= kCorrections; ++pass) {
-        Place at{x, {}};
-        try {
-            at.residuals = model_.residuals_of(x, model_.lifts(x, Which::Fitted, stop_));
-        } catch (const InputError&) { // no train that can be run: not a place to look
-            break;
-        }
-        ran(1);
-        if (const double here = cost(x, at.residuals, belief); here < best.cost)
-            best = {x, here};
-        if (pass > 0 && best.cost > hopeless)
-            break;
-        x = corrected(from, at, belief, held);
-    }
-    return best;
-}
-
-std::vector<Search::Tried> Search::valleys(const Place& from, const Belief& belief) const {
-    std::vector<Tried> all, out;
-    for (const double sign : {1.0, -1.0}) { // outward from belief, each going on from the one before
-        Offsets x = from.x;
-        for (const double offset : belief.scan)
-            if (offset * sign > 0)
-                if (Tried one = with_held(from, x, belief, belief.scanned, offset); one.x.size() > 0) {
-                    x = one.x;
-                    all.push_back(std::move(one));
-                }
-    }
-    const auto place = [&](const Tried& t) { return t.x(static_cast<Eigen::Index>(belief.scanned)); };
+// Of the places along one number those that are lower than their neighbours, the lowest first.
+std::vector<Search::Tried> Search::lowest_along(std::size_t scanned, std::vector<Tried> all) {
+    const auto place = [&](const Tried& t) { return t.x(static_cast<Eigen::Index>(scanned)); };
     std::sort(all.begin(), all.end(), [&](const Tried& a, const Tried& b) { return place(a) < place(b); });
+    std::vector<Tried> out;
     for (std::size_t i = 0; i < all.size(); ++i)
         if ((i == 0 || all[i].cost <= all[i - 1].cost) &&
             (i + 1 == all.size() || all[i].cost <= all[i + 1].cost))
@@ -240,6 +212,27 @@ std::vector<Search::Tried> Search::valleys(const Place& from, const Belief& beli
     out.resize(std::min(out.size(), kValleys));
     while (out.size() > 1 && out.back().cost > out.front().cost + kValleyReach)
         out.pop_back();
+    return out;
+}
+
+std::vector<std::vector<Search::Tried>> Search::valleys(const Place& from,
+                                                        const std::vector<const Belief*>& beliefs) const {
+    std::vector<Walk> walks;
+    for (const Belief* belief : beliefs)
+        for (const double sign : {1.0, -1.0}) { // outward, each place going on from the one before
+            Walk one{belief, belief->scanned, from.x, {}, {}, {}};
+            for (const double offset : belief->scan)
+                if (offset * sign > 0)
+                    one.offsets.push_back(offset);
+            walks.push_back(std::move(one));
+        }
+    walk(from, std::numeric_limits<double>::infinity(), walks);
+    std::vector<std::vector<Tried>> out;
+    for (std::size_t i = 0; i < beliefs.size(); ++i) {
+        std::vector<Tried> all = std::move(walks[2 * i].found);
+        all.insert(all.end(), walks[2 * i + 1].found.begin(), walks[2 * i + 1].found.end());
+        out.push_back(lowest_along(beliefs[i]->scanned, std::move(all)));
+    }
     return out;
 }
 
@@ -298,10 +291,7 @@ Place Search::downhill(const Offsets& start, const Belief& belief) const {
     return place_at(Eigen::Map<Eigen::VectorXd>(all.offsets(), unit.size()).cwiseProduct(unit));
 }
 
-Found Search::find(const Belief& belief, const Place& start) const {
-    std::vector<Tried> tried;
-    if (belief.scanned < model_.size())
-        tried = valleys(start, belief);
+Found Search::find(const Belief& belief, const Place& start, const std::vector<Tried>& tried) const {
     if (tried.empty())
         return arrived(downhill(eased(start, belief).x, belief), belief);
     Found best;
@@ -321,28 +311,86 @@ Found Search::found_from(const Place& other, const Belief& belief, Found known) 
     return one.log_evidence > known.log_evidence ? std::move(one) : std::move(known);
 }
 
-Found Search::looked_round(Found known, const Belief& belief) const {
-    struct Away {
-        std::size_t held;
-        double offset;
-    };
-    std::vector<Away> away;
+std::vector<Search::Walk> Search::walks_round(const Found& known, const Belief& belief) const {
+    std::vector<Walk> out;
     for (std::size_t k = 0; k < model_.numbers().size(); ++k) {
         const auto i = static_cast<Eigen::Index>(k);
-        if (model_.bends_soon(k) && std::sqrt(known.covariance(i, i)) < kWellTold * model_.prior_sd()(i))
-            for (const double far : {-1.2, -0.6, 0.6, 1.2})
-                away.push_back({k, known.place.x(i) + far * model_.prior_sd()(i)});
+        if (std::sqrt(known.covariance(i, i)) < kWellTold * model_.prior_sd()(i))
+            for (const double far : kAway)
+                out.push_back(
+                    {&belief, k, known.place.x, {known.place.x(i) + far * model_.prior_sd()(i)}, {}, {}});
     }
-    std::vector<Tried> tried(away.size());
-    parallel_for(away.size(), [&](std::size_t i) {
-        tried[i] = with_held(known.place, known.place.x, belief, away[i].held, away[i].offset,
-                             known.cost + kHopeless);
-    });
-    const auto lowest = std::min_element(tried.begin(), tried.end(),
-                                         [](const Tried& a, const Tried& b) { return a.cost < b.cost; });
-    if (lowest == tried.end() || lowest->cost > known.cost + kWorthGoing)
+    return out;
+}
+
+bool Search::Walk::set_out() {
+    if (offsets.empty())
+        return false;
+    const auto at = static_cast<Eigen::Index>(held);
+    if (belief->carried)
+        x(static_cast<Eigen::Index>(belief->carried->place)) +=
+            belief->carried->per_offset * (offsets.front() - x(at));
+    x(at) = offsets.front();
+    offsets.pop_front();
+    best = {};
+    pass = 0;
+    return true;
+}
+
+bool Search::Walk::arrive() {
+    if (best.x.size() > 0) {
+        x = best.x;
+        found.push_back(std::move(best));
+    }
+    return set_out();
+}
+
+void Search::walk(const Place& from, double hopeless, std::vector<Walk>& walks) const {
+    std::vector<Walk*> going;
+    for (Walk& one : walks)
+        if (one.set_out())
+            going.push_back(&one);
+    while (!going.empty()) {
+        std::vector<Offsets> places;
+        for (const Walk* one : going)
+            places.push_back(one->x);
+        std::vector<std::optional<Residuals>> at = model_.residuals_at(places, stop_);
+        ran(places.size());
+        std::vector<char> goes_on(going.size());
+        parallel_for(going.size(), [&](std::size_t i) {
+            Walk& one = *going[i];
+            if (!at[i]) { // no train that can be run: not a place to look
+                goes_on[i] = one.arrive();
+                return;
+            }
+            if (const double here = cost(one.x, *at[i], *one.belief); here < one.best.cost)
+                one.best = {one.x, here};
+            if (one.pass == kCorrections || (one.pass > 0 && one.best.cost > hopeless)) {
+                goes_on[i] = one.arrive();
+                return;
+            }
+            ++one.pass;
+            one.x = corrected(from, {one.x, std::move(*at[i])}, *one.belief, one.held);
+            goes_on[i] = true;
+        });
+        std::vector<Walk*> left;
+        for (std::size_t i = 0; i < going.size(); ++i)
+            if (goes_on[i])
+                left.push_back(going[i]);
+        going = std::move(left);
+    }
+}
+
+Found Search::looked_round(Found known, const Belief& belief) const {
+    std::vector<Walk> walks = walks_round(known, belief);
+    walk(known.place, known.cost + kHopeless, walks);
+    Tried lowest;
+    for (Walk& one : walks)
+        if (!one.found.empty() && one.found.front().cost < lowest.cost)
+            lowest = std::move(one.found.front());
+    if (lowest.cost > known.cost + kWorthGoing)
         return known;
-    Found one = arrived(downhill(eased(place_at(lowest->x), belief).x, belief), belief);
+    Found one = arrived(downhill(eased(place_at(lowest.x), belief).x, belief), belief);
     return one.cost < known.cost - kWorthAStep ? std::move(one) : std::move(known);
 }
 

@@ -4,9 +4,11 @@
 
 #include "core/calibration/fit_model.h"
 
+#include <deque>
 #include <functional>
 #include <limits>
 #include <mutex>
+#include <optional>
 #include <vector>
 
 namespace bathmos {
@@ -17,6 +19,12 @@ struct Belief {
     /// One number and the offsets of it that are tried, the others following; place = size for none.
     std::size_t scanned = 0;
     std::vector<double> scan{};
+    /// A number that starts further along as the scanned one goes, where the two depart together.
+    struct Carried {
+        std::size_t place;
+        double per_offset;
+    };
+    std::optional<Carried> carried{};
 };
 
 /// A place in the search with all that is known there.
@@ -36,11 +44,19 @@ struct Found {
 /// Its places may be looked for from several threads at once; `step` is called one at a time.
 class Search {
   public:
-    Search(const FitModel& model, std::stop_token stop, std::function<void()> step)
+    Search(const FitModel& model, std::stop_token stop, std::function<void(std::size_t trains)> step)
         : model_(model), stop_(std::move(stop)), step_(std::move(step)) {}
 
-    /// Goes downhill from the lowest of the places scanned, or from the start where there are none.
-    Found find(const Belief& belief, const Place& start) const;
+    /// A place looked at, not gone down from.
+    struct Tried {
+        Offsets x{};
+        double cost = std::numeric_limits<double>::infinity();
+    };
+    /// The lowest places along each belief's scanned number, all scans side by side.
+    std::vector<std::vector<Tried>> valleys(const Place& from,
+                                            const std::vector<const Belief*>& beliefs) const;
+    /// Goes downhill from the places tried, or from the start where there are none.
+    Found find(const Belief& belief, const Place& start, const std::vector<Tried>& tried = {}) const;
     /// The better of what is known and what is found from another hypothesis' place, which is gone down from
     /// only where its own derivatives promise as much.
     Found found_from(const Place& other, const Belief& belief, Found known) const;
@@ -54,18 +70,24 @@ class Search {
 
   private:
     double cost(const Offsets& x, const Residuals& residuals, const Belief& belief) const;
-    /// A place looked at, not gone down from.
-    struct Tried {
-        Offsets x{};
-        double cost = std::numeric_limits<double>::infinity();
+    /// Along one number, which is held at one offset after the other, while the others are put right.
+    struct Walk {
+        const Belief* belief;
+        std::size_t held;
+        Offsets x;
+        std::deque<double> offsets; ///< still to come
+        Tried best;                 ///< at the one in hand
+        std::vector<Tried> found;   ///< the best at each
+        int pass = 0;
+        bool set_out(); ///< to the next offset; false: there is none
+        bool arrive();  ///< keeps what was found, and sets out again
     };
-    /// One number held at an offset, the others put right by the derivatives at `from` and what the train
-    /// then shows, again and again: some trains instead of one for every number. Given up where the first
-    /// correction leaves the cost above `hopeless`.
-    Tried with_held(const Place& from, Offsets x, const Belief& belief, std::size_t held, double offset,
-                    double hopeless = std::numeric_limits<double>::infinity()) const;
-    /// The lowest places along the scanned number.
-    std::vector<Tried> valleys(const Place& from, const Belief& belief) const;
+    /// Puts the others right by the derivatives at `from` and what the trains then show, again and again, all
+    /// walks side by side: some trains each instead of one for every number. An offset is given up where the
+    /// first correction leaves the cost above `hopeless`.
+    void walk(const Place& from, double hopeless, std::vector<Walk>& walks) const;
+    std::vector<Walk> walks_round(const Found& known, const Belief& belief) const;
+    static std::vector<Tried> lowest_along(std::size_t scanned, std::vector<Tried> all);
     /// The step that the derivatives at `from` ask for at `at`; `held` stays where it is (size for none).
     Offsets corrected(const Place& from, const Place& at, const Belief& belief, std::size_t held) const;
     /// As far down as the derivatives at the start lead, a train a step: less far is left for downhill(). The
@@ -79,7 +101,7 @@ class Search {
 
     const FitModel& model_;
     std::stop_token stop_;
-    std::function<void()> step_;
+    std::function<void(std::size_t trains)> step_;
     mutable std::mutex mutex_;
     mutable std::size_t trains_run_ = 0;
 };

@@ -103,6 +103,8 @@ LiftLanes::LiftLanes(const Chain& form)
 void LiftLanes::start(std::size_t lane, const Chain& chain, const DriveRipple& ripple, double speed_rpm,
                       const RestState& from) {
     chain_.put(lane, chain, ripple);
+    for (std::size_t point = 0; point < kGridPoints; ++point)
+        lift_[point * lanes_ + lane] = 0; // what ran away in the lane before is no change of this train's
     for (std::size_t i = 0; i < dof_; ++i) {
         state_[(i * kSlots + kPositionSlot) * lanes_ + lane] = static_cast<float>(from.position_m[i]);
         state_[(i * kSlots + kVelocitySlot) * lanes_ + lane] = static_cast<float>(from.velocity_m_per_s[i]);

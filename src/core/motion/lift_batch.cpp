@@ -142,8 +142,10 @@ LiftModel::LiftModel(const Train& train, std::shared_ptr<CamTables> tables)
     stiffest_ = stiffest_part(*first_);
 }
 
-LiftTask LiftModel::task(double speed_rpm, const CycleRule& rule, const RestState* start) {
-    const std::size_t substeps = substeps_for(stiffest_, speed_rpm, rule.close_step, rule.least_substeps);
+LiftTask LiftModel::task(double speed_rpm, const CycleRule& rule, const RestState* start,
+                         std::size_t halvings) {
+    const std::size_t substeps = substeps_for(stiffest_, speed_rpm, rule.close_step, rule.least_substeps)
+                                 << halvings;
     if (substeps == first_->substeps)
         return {first_, ripple_, speed_rpm, start};
     for (const std::shared_ptr<const Chain>& known : others_)

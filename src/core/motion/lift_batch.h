@@ -23,8 +23,10 @@ class LiftModel {
   public:
     /// Throws InputError for parts that the model does not know.
     LiftModel(const Train& train, std::shared_ptr<CamTables> tables);
-    /// In the steps that the rule asks for. Throws InputError for parts too stiff to follow.
-    LiftTask task(double speed_rpm, const CycleRule& rule, const RestState* start = nullptr);
+    /// In the steps that the rule asks for, halved so often. Throws InputError for parts too stiff to follow.
+    LiftTask task(double speed_rpm, const CycleRule& rule, const RestState* start = nullptr,
+                  std::size_t halvings = 0);
+    const StiffestPart& stiffest() const { return stiffest_; }
 
   private:
     Train even_; ///< without the ripple that is kept apart

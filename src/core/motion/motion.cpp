@@ -277,16 +277,6 @@ class Run {
     bool failed_ = false;
 };
 
-// Halvings of the step that are tried where the numbers run away.
-constexpr std::size_t kRunawayHalvings = 3;
-
-std::string runaway_in_words(const StiffestPart& part, std::size_t substeps) {
-    return fmt::format(
-        "the numbers ran away even in {} steps a cycle; the stiffest part is: {}, up to {:.0f} "
-        "Hz. Check its mass, and the stiffness and damping beside it",
-        substeps * kGridSteps, part.part, part.rad_per_s / (2 * kPi));
-}
-
 // The position of a crank angle on a grid of `points`, as index and share.
 struct GridPosition {
     std::size_t index;
@@ -300,6 +290,13 @@ GridPosition position_of(double crank_deg, std::size_t points) {
 }
 
 } // namespace
+
+std::string runaway_in_words(const StiffestPart& part, std::size_t substeps) {
+    return fmt::format(
+        "the numbers ran away even in {} steps a cycle; the stiffest part is: {}, up to {:.0f} "
+        "Hz. Check its mass, and the stiffness and damping beside it",
+        substeps * kGridSteps, part.part, part.rad_per_s / (2 * kPi));
+}
 
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
                 const std::stop_token& stop, const CycleRule& rule) {

@@ -97,6 +97,11 @@ class MotionModel {
 /// Metrics of the cycle that a motion's channels hold, but for the variation over cycles.
 Metrics metrics_of(const Motion& motion, const std::vector<double>& rigid_m, double check_lift_m = 1.27e-3);
 
+/// Halvings of the step that are tried where the numbers run away.
+inline constexpr std::size_t kRunawayHalvings = 3;
+/// That they did even in the shortest steps, and which part to look at.
+std::string runaway_in_words(const StiffestPart& part, std::size_t substeps);
+
 /// Runs speeds on one chain as it is, without choosing steps. For measuring; MotionModel is what results come
 /// from.
 void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const MotionSink& sink,
