@@ -1,5 +1,5 @@
-// Calibration and verdict on engines drawn from richer stand-ins, a trouble each, two minutes an engine: too
-// long for every run of the tests. ./dev engines COUNT SEED prints what docs/calibration.md has of it.
+// Calibration and verdict on engines drawn from richer stand-ins, a trouble each, half a minute an engine:
+// too long for every run of the tests. ./dev engines COUNT SEED prints what docs/calibration.md has of it.
 #include "core/calibration/calibrated_limit.h"
 #include "core/verdict/run_shares.h"
 #include "standin/rich_engines.h"
