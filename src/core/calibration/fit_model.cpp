@@ -25,8 +25,6 @@ CycleRule rule_of_fit() {
     rule.averaged = 4;
     rule.most_with_oil = 40;
     rule.settled_extension_m = 0.2e-6;
-    rule.halve_at_clash = false;
-    rule.recorded = Recorded::Lift;
     rule.close_step = 1; // 1440 steps a cycle for most, so that all speeds share the lanes
     rule.least_substeps = 1;
     return rule;

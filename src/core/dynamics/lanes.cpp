@@ -24,30 +24,19 @@ HWY_BEFORE_NAMESPACE();
 namespace bathmos {
 namespace HWY_NAMESPACE {
 
-// The lift, which is the first channel, and how far it is from that of the cycle before.
-HWY_INLINE void RecordLift(const Chain& c, LaneBlock& b, size_t point, const Stage<1>& st) {
-    double* to = b.record.data() + point * hn::Lanes(D());
-    double* change = b.change_m.data();
-    const V lift = st.p(c.lift_dof()), worst = Load(change);
-    // |lift - before| <= change or not a number: then the not-a-number must win
-    const V now = hn::Abs(hn::Sub(lift, Load(to)));
-    Store(hn::IfThenElse(hn::Le(now, worst), worst, now), change);
-    Store(lift, to);
-}
-
-HWY_INLINE void RecordEnds(LaneBlock& b, size_t point, const Probe& p) {
-    if (point == 0)
-        Store(p.extension, b.first_extension_m.data());
-    if (point == kGridSteps)
-        Store(p.extension, b.last_extension_m.data());
-}
-
 HWY_INLINE void Record(const Chain& c, LaneBlock& b, size_t point, const Stage<1>& st, const Probe& p) {
     const size_t L = hn::Lanes(D());
     const auto put = [&](Channel channel, V v) {
         Store(v, b.record.data() + (static_cast<size_t>(channel) * kGridPoints + point) * L);
     };
-    RecordLift(c, b, point, st);
+    const V lift = st.p(c.lift_dof());
+    double* change = b.change_m.data();
+    const V before = Load(b.record.data() + point * L); // of the cycle before
+    // |lift - before| <= change or not a number: then the not-a-number must win
+    const V now = hn::Abs(hn::Sub(lift, before));
+    const V worst = Load(change);
+    Store(hn::IfThenElse(hn::Le(now, worst), worst, now), change);
+    put(Channel::Lift, lift);
     put(Channel::LiftRate, st.v(c.lift_dof()));
     put(Channel::CamPenetration, p.cam_p);
     put(Channel::TipPenetration, p.tip_p);
@@ -86,18 +75,9 @@ void Advance(const Chain& c, LaneBlock& b, size_t first, size_t last) {
     double* state = b.state.data();
     const CamRow* cam = c.cam_rows().data() + 2 * first * c.substeps;
     Probe probe;
-    const auto look = [&](size_t point) HWY_ATTR {
-        const Stage<1> st{state, t};
-        if (b.lift_only() && point > 0 && point < kGridSteps) {
-            Evaluate<Drive, false>(c, st, cam[0], probe);
-            return RecordLift(c, b, point, st);
-        }
-        Evaluate<Drive, true>(c, st, cam[0], probe);
-        RecordEnds(b, point, probe);
-        return b.lift_only() ? RecordLift(c, b, point, st) : Record(c, b, point, st, probe);
-    };
     for (size_t point = first; point < last; ++point) {
-        look(point);
+        Evaluate<Drive, true>(c, Stage<1>{state, t}, cam[0], probe);
+        Record(c, b, point, Stage<1>{state, t}, probe);
         for (size_t step = 0; step < c.substeps; ++step, cam += 2) {
             if (step > 0)
                 Evaluate<Drive, false>(c, Stage<1>{state, t}, cam[0], probe);
@@ -106,8 +86,10 @@ void Advance(const Chain& c, LaneBlock& b, size_t first, size_t last) {
             Evaluate<Drive, false>(c, Stage<4>{state, t}, cam[2], probe);
         }
     }
-    if (last == kGridSteps)
-        look(kGridSteps);
+    if (last == kGridSteps) {
+        Evaluate<Drive, true>(c, Stage<1>{state, t}, cam[0], probe);
+        Record(c, b, kGridSteps, Stage<1>{state, t}, probe);
+    }
 }
 
 void AdvanceBlock(const Chain& chain, LaneBlock& block, size_t first, size_t last) {
@@ -161,12 +143,10 @@ void advance_cycle(const Chain& chain, LaneBlock& block, const std::stop_token& 
     }
 }
 
-LaneBlock::LaneBlock(const Chain& chain, std::size_t lanes, const RestState& rest, Recorded recorded)
+LaneBlock::LaneBlock(const Chain& chain, std::size_t lanes, const RestState& rest)
     : state(kSlots * chain.dof * lanes), step_s(lanes), cam_rad_s(lanes),
-      record((recorded == Recorded::All ? kChannels : 1) * kGridPoints * lanes),
-      coils(recorded == Recorded::All ? chain.coil_dofs * kCoilPoints * lanes : 0), change_m(lanes),
-      clash_m(lanes), first_extension_m(lanes), last_extension_m(lanes), lanes_(lanes),
-      coil_count_(chain.coil_dofs), steps_(chain.steps()), recorded_(recorded) {
+      record(kChannels * kGridPoints * lanes), coils(chain.coil_dofs * kCoilPoints * lanes), change_m(lanes),
+      clash_m(lanes), lanes_(lanes), coil_count_(chain.coil_dofs), steps_(chain.steps()) {
     for (std::size_t lane = 0; lane < lanes; ++lane)
         start(lane, 6000, rest); // idle lanes stay at rest numbers that cannot overflow
 }

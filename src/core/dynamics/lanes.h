@@ -58,15 +58,11 @@ inline constexpr std::size_t kCoilPoints = kGridSteps / kCoilStride + 1;
 /// Numbers kept of each dof and lane; two of them are its state between steps.
 inline constexpr std::size_t kSlots = 9, kPositionSlot = 4, kVelocitySlot = 5;
 
-/// What of a cycle is kept: all channels and the coils, or the lift alone, which takes a fifth less time.
-enum class Recorded { All, Lift };
-
 /// State and last recorded cycle of all lanes. Arrays hold the lanes of one quantity side by side.
 class LaneBlock {
   public:
-    /// Idle lanes stay at rest. `recorded`: with Lift, only at(Channel::Lift) may be asked for.
-    LaneBlock(const Chain& chain, std::size_t lanes, const RestState& rest,
-              Recorded recorded = Recorded::All);
+    /// Idle lanes stay at rest.
+    LaneBlock(const Chain& chain, std::size_t lanes, const RestState& rest);
     LaneBlock(const Chain& chain, std::size_t lanes) : LaneBlock(chain, lanes, rest_of(chain)) {}
 
     std::size_t lanes() const { return lanes_; }
@@ -86,7 +82,6 @@ class LaneBlock {
         return coils[(point * coil_count_ + coil) * lanes_ + lane];
     }
     std::size_t coil_count() const { return coil_count_; }
-    bool lift_only() const { return recorded_ == Recorded::Lift; }
 
     using Array = std::vector<double, VectorAllocator<double>>;
     Array state;             ///< dof x slot x lanes: state and what the integrator keeps of each dof
@@ -94,12 +89,11 @@ class LaneBlock {
     Array record;            ///< channel x grid point x lanes
     Array coils;             ///< coil point x free coil x lanes
     /// Of the cycle just run, lanes: largest change of lift from the cycle before (nan if numbers ran away),
-    /// deepest clash of coils (not with Recorded::Lift), and the hydraulic plunger's extension at its ends.
-    Array change_m, clash_m, first_extension_m, last_extension_m;
+    /// deepest clash of coils.
+    Array change_m, clash_m;
 
   private:
     std::size_t lanes_, coil_count_, steps_;
-    Recorded recorded_;
 };
 
 /// Lanes that this processor does at once.

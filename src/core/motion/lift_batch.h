@@ -44,7 +44,7 @@ struct LiftOfTask {
 };
 
 /// Runs each task by the rule's numbers of cycles, in the steps of its chain, on at most `workers` workers
-/// (0: all). The rule's start, halving and check lift are not asked. Results in the order of the tasks.
+/// (0: all). The rule's halving and check lift are not asked. Results in the order of the tasks.
 /// Throws Stopped.
 std::vector<LiftOfTask> run_lifts(const std::vector<LiftTask>& tasks, const CycleRule& rule,
                                   const std::stop_token& stop, std::size_t workers = 0);

@@ -28,14 +28,13 @@ struct LaneRun {
 class Block {
   public:
     Block(const Chain& chain, const CycleRule& rule)
-        : chain_(chain), rule_(rule), rest_(rest_of(chain)),
-          block_(chain, lane_count(), rest_, rule.recorded), runs_(lane_count()) {}
+        : chain_(chain), rule_(rule), rest_(rest_of(chain)), block_(chain, lane_count(), rest_),
+          runs_(lane_count()) {}
 
     void load(std::size_t lane, double speed_rpm) {
         runs_[lane] = LaneRun{true, {}, {}, {}};
         runs_[lane].motion.speed_rpm = speed_rpm;
-        const RestState* given = rule_.start ? rule_.start(speed_rpm) : nullptr;
-        block_.start(lane, speed_rpm, given ? *given : rest_);
+        block_.start(lane, speed_rpm, rest_);
     }
 
     void advance(const std::stop_token& stop) { advance_cycle(chain_, block_, stop); }
@@ -78,7 +77,8 @@ class Block {
     }
 
     double extension_change_m(std::size_t lane) const {
-        return std::abs(block_.last_extension_m[lane] - block_.first_extension_m[lane]);
+        return std::abs(block_.at(Channel::Extension, kGridSteps, lane) -
+                        block_.at(Channel::Extension, 0, lane));
     }
 
     std::vector<double> channel(Channel c, std::size_t lane) const {
@@ -92,19 +92,12 @@ class Block {
     void remember(std::size_t lane, bool last) {
         LaneRun& run = runs_[lane];
         Motion& m = run.motion;
-        if (block_.lift_only()) {
-            run.last_lifts.push_back(channel(Channel::Lift, lane));
-            if (last)
-                keep_end(lane, m);
-            return;
-        }
         for (std::size_t c = 0; c < kChannels; ++c)
             m.channel[c] = channel(static_cast<Channel>(c), lane);
         run.last_metrics.push_back(metrics_of(m, chain_.rigid_m, rule_.check_lift_m));
         run.last_lifts.push_back(m[Channel::Lift]);
         if (!last)
             return;
-        keep_end(lane, m);
         m.coil_count = block_.coil_count();
         m.coils_m.resize(kCoilPoints * m.coil_count);
         for (std::size_t p = 0; p < kCoilPoints; ++p)
@@ -112,24 +105,11 @@ class Block {
                 m.coils_m[p * m.coil_count + i] = static_cast<float>(block_.coil_m(p, i, lane));
     }
 
-    void keep_end(std::size_t lane, Motion& m) const {
-        for (std::size_t i = 0; i < chain_.dof; ++i) {
-            m.end.position_m.push_back(block_.position_m(i, lane));
-            m.end.velocity_m_per_s.push_back(block_.velocity_m_per_s(i, lane));
-        }
-    }
-
     void finish(std::size_t lane) {
         LaneRun& run = runs_[lane];
         Motion& m = run.motion;
         if (!m.finite)
             return;
-        if (block_.lift_only()) {
-            m.channel[static_cast<std::size_t>(Channel::Lift)] = run.last_lifts.back();
-            if (!m.periodic)
-                m.cloud_m.assign(run.last_lifts.begin(), run.last_lifts.end());
-            return;
-        }
         if (m.periodic) {
             m.metrics = run.last_metrics.back();
             // two equal cycles: their standard deviation is half of what changed
@@ -312,9 +292,9 @@ void run_speeds(const Chain& chain, const std::vector<double>& speeds_rpm, const
 // these steps and the table of the cam alone.
 class MotionModel::Chains {
   public:
-    Chains(const Train& train, std::shared_ptr<CamTables> tables)
-        : train_(train), rigid_(train, tables->lobe()), tables_(std::move(tables)),
-          first_(std::make_shared<const Chain>(chain_of(train_, rigid_, kLeastSubsteps, *tables_))) {
+    explicit Chains(const Train& train)
+        : train_(train), tables_(curve_of(train.lobe)), rigid_(train, tables_.lobe()),
+          first_(std::make_shared<const Chain>(chain_of(train_, rigid_, kLeastSubsteps, tables_))) {
         made_[kLeastSubsteps] = first_;
     }
 
@@ -324,26 +304,22 @@ class MotionModel::Chains {
         const std::scoped_lock lock(mutex_);
         std::shared_ptr<const Chain>& chain = made_[substeps];
         if (!chain)
-            chain = std::make_shared<const Chain>(in_steps(*first_, substeps, tables_->of(train_, substeps)));
+            chain = std::make_shared<const Chain>(in_steps(*first_, substeps, tables_.of(train_, substeps)));
         return chain;
     }
     const RigidMotion& rigid() const { return rigid_; }
 
   private:
     Train train_;
+    CamTables tables_;
     RigidMotion rigid_;
-    std::shared_ptr<CamTables> tables_;
     std::shared_ptr<const Chain> first_;
     std::mutex mutex_;
     std::map<std::size_t, std::shared_ptr<const Chain>> made_;
 };
 
 MotionModel::MotionModel(const Train& train)
-    : MotionModel(train, std::make_shared<CamTables>(curve_of(train.lobe))) {}
-
-MotionModel::MotionModel(const Train& train, std::shared_ptr<CamTables> tables)
-    : chains_(std::make_shared<Chains>(train, std::move(tables))), chain_(chains_->first()),
-      stiffest_(stiffest_part(*chain_)) {}
+    : chains_(std::make_shared<Chains>(train)), chain_(chains_->first()), stiffest_(stiffest_part(*chain_)) {}
 
 const RigidMotion& MotionModel::rigid() const {
     return chains_->rigid();

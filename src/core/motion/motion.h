@@ -25,13 +25,8 @@ struct CycleRule {
     double periodic_extension_m = 0.2e-6;
     double close_step = kCloseStep;              ///< of the steps' choice, see substeps_for
     std::size_t least_substeps = kLeastSubsteps; ///< where thousands of trains are asked for, 1 may do
-    /// Where a speed starts, such as where a train much like it ended; null, or no such state: from rest.
-    std::function<const RestState*(double speed_rpm)> start{};
-    double check_lift_m = 1.27e-3; ///< of shifts and duration
-    bool halve_at_clash = true;    ///< else clash runs in the usual steps, up to 2 % of loft off
-    /// With Lift a motion holds its lift, the cloud and where it ends, no other channel and no metrics; steps
-    /// are not halved.
-    Recorded recorded = Recorded::All;
+    double check_lift_m = 1.27e-3;               ///< of shifts and duration
+    bool halve_at_clash = true; ///< else clash runs in the usual steps, up to 2 % of loft off
 };
 
 /// Last cycle at one speed, with its metrics.
@@ -48,7 +43,6 @@ struct Motion {
     std::array<std::vector<double>, kChannels> channel; ///< kGridPoints each
     std::vector<float> coils_m;                         ///< kCoilPoints x coil_count
     std::size_t coil_count = 0;
-    RestState end;                            ///< where its dofs stand at the end
     std::vector<std::vector<double>> cloud_m; ///< lift of the averaged cycles where not periodic
 
     const std::vector<double>& operator[](Channel c) const { return channel[static_cast<std::size_t>(c)]; }
@@ -67,8 +61,6 @@ class MotionModel {
   public:
     /// Throws InputError for parts that the model does not know.
     explicit MotionModel(const Train& train);
-    /// The same where trains of one lobe come one after the other: it takes long to smooth a gauged one.
-    MotionModel(const Train& train, std::shared_ptr<CamTables> tables);
 
     /// Each speed once, as it is done, in about the order given; several to a vector register and on all
     /// workers. Throws Stopped, or InputError for parts too stiff to follow.
