@@ -294,13 +294,20 @@ Place Search::downhill(const Offsets& start, const Belief& belief) const {
 Found Search::find(const Belief& belief, const Place& start, const std::vector<Tried>& tried) const {
     if (tried.empty())
         return arrived(downhill(eased(start, belief).x, belief), belief);
-    Found best;
-    for (std::size_t i = 0; i < tried.size(); ++i) {
-        Found one = arrived(downhill(eased(place_at(tried[i].x), belief).x, belief), belief);
-        if (i == 0 || one.log_evidence > best.log_evidence)
-            best = std::move(one);
+    std::optional<Found> best;
+    for (const Tried& one : tried)
+        if (auto found = descended(one.x, belief);
+            found && (!best || found->log_evidence > best->log_evidence))
+            best = std::move(found);
+    return best ? std::move(*best) : find(belief, start);
+}
+
+std::optional<Found> Search::descended(const Offsets& x, const Belief& belief) const {
+    try {
+        return arrived(downhill(eased(place_at(x), belief).x, belief), belief);
+    } catch (const InputError&) { // a train beside it cannot be run
+        return std::nullopt;
     }
-    return best;
 }
 
 Found Search::found_from(const Place& other, const Belief& belief, Found known) const {
@@ -327,7 +334,7 @@ bool Search::Walk::set_out() {
     if (offsets.empty())
         return false;
     const auto at = static_cast<Eigen::Index>(held);
-    if (belief->carried)
+    if (belief->carried && held == belief->scanned)
         x(static_cast<Eigen::Index>(belief->carried->place)) +=
             belief->carried->per_offset * (offsets.front() - x(at));
     x(at) = offsets.front();
@@ -390,8 +397,8 @@ Found Search::looked_round(Found known, const Belief& belief) const {
             lowest = std::move(one.found.front());
     if (lowest.cost > known.cost + kWorthGoing)
         return known;
-    Found one = arrived(downhill(eased(place_at(lowest.x), belief).x, belief), belief);
-    return one.cost < known.cost - kWorthAStep ? std::move(one) : std::move(known);
+    auto one = descended(lowest.x, belief);
+    return one && one->cost < known.cost - kWorthAStep ? std::move(*one) : std::move(known);
 }
 
 Found Search::arrived(Place place, const Belief& belief) const {

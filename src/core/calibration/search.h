@@ -61,8 +61,8 @@ class Search {
     /// only where its own derivatives promise as much.
     Found found_from(const Place& other, const Belief& belief, Found known) const;
     /// The better of what is known and what lies round it: a train rings, so that each stiffness has more
-    /// than one place where the ringing fits. Each number that bends the residuals soon is held some way off,
-    /// the others put right; from the lowest of these places downhill. Runs on all cores by itself.
+    /// than one place where the ringing fits. Each number that the runs tell is held some way off, the others
+    /// put right; from the lowest of these places downhill. Runs on all cores by itself.
     Found looked_round(Found known, const Belief& belief) const;
     /// The place with its derivatives.
     Place place_at(const Offsets& x) const;
@@ -93,6 +93,8 @@ class Search {
     /// As far down as the derivatives at the start lead, a train a step: less far is left for downhill(). The
     /// derivatives stay those of the start.
     Place eased(const Place& from, const Belief& belief) const;
+    /// Downhill from there; empty where trains beside it cannot be run.
+    std::optional<Found> descended(const Offsets& x, const Belief& belief) const;
     Found arrived(Place place, const Belief& belief) const;
     void ran(std::size_t trains) const;
     Place downhill(const Offsets& start, const Belief& belief) const;
