@@ -250,9 +250,12 @@ class TstLogStation : public QObject {
         f.wait_for_redraw();
         QTRY_VERIFY_WITH_TIMEOUT(!f.station().life().counting(), kPatience_ms);
         f.choose("note_kind", "Engine use");
-        f.type("note_use", "6000:60");
-        f.add(); // the wires are asked for anew
-        QVERIFY(f.station().life().counting());
+        QString speeds; // each a class of its own, so that there is something to count
+        for (int rpm = 2000; rpm <= 9000; rpm += 250)
+            speeds += QStringLiteral("%1:60 ").arg(rpm);
+        f.type("note_use", speeds);
+        f.click("note_add"); // the wires are asked for anew
+        QTRY_VERIFY(f.station().life().counting());
         f.trigger("stop");
         QVERIFY(!f.station().life().counting());
         CONTAINS(f.find<QLabel>("life_words")->text().toStdString(), "it was stopped");

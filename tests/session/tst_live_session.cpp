@@ -29,10 +29,12 @@ standin::LiveRigSetup believed_rig() {
 class Listening {
   public:
     explicit Listening(const RigServer& server,
-                       std::vector<live::StopLimit> stops = live::usual_stop_limits()) {
+                       std::vector<live::StopLimit> stops = live::usual_stop_limits())
+        : Listening(server.port(), std::move(stops)) {}
+    explicit Listening(std::string port, std::vector<live::StopLimit> stops = live::usual_stop_limits()) {
         session::LiveSetup setup;
         setup.host = "127.0.0.1";
-        setup.port = server.port();
+        setup.port = std::move(port);
         setup.train = starter_train();
         setup.recording = folder_.filePath("run.rig-stream").toStdString();
         setup.stops = std::move(stops);
@@ -161,10 +163,12 @@ class TstLiveSession : public QObject {
     void what_this_rig_cannot_turn_is_refused_before_it_is_asked() {
         standin::LiveRigSetup setup = believed_rig();
         setup.most_rpm = 6000;
+        const std::string nobody = RigServer(setup).port(); // it has gone again
+        Listening alone(nobody);
+        CONTAINS(problem_of([&] { alone.session->start(live::steps_programme(2500, 3000, 500, 20)); }).what,
+                 "not connected");
         RigServer server(setup);
         Listening rig(server);
-        CONTAINS(problem_of([&] { rig.session->start(live::steps_programme(2500, 3000, 500, 20)); }).what,
-                 "not connected");
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));
         QCOMPARE(
             problem_of([&] { rig.session->start(live::steps_programme(5000, 7000, 1000, 20)); }).location,

@@ -92,8 +92,11 @@ struct CamTable {
 /// kept.
 class CamTables {
   public:
+    /// Of trains whose lobe this is.
     explicit CamTables(LobeCurve lobe) : lobe_(std::move(lobe)) {}
+    /// The lobe that they are of.
     const LobeCurve& lobe() const { return lobe_; }
+    /// The table of a train of this lobe in so many steps between grid points.
     std::shared_ptr<const CamTable> of(const Train& train, std::size_t substeps);
 
   private:
