@@ -29,7 +29,9 @@ class LiftLanes {
 
     /// Largest change of a lane's lift from the cycle before, m; nan if its numbers ran away.
     double change_m(std::size_t lane) const { return change_[lane]; }
+    /// Lift at a grid point of the last cycle.
     double lift_m(std::size_t point, std::size_t lane) const { return lift_[point * lanes_ + lane]; }
+    /// Where a lane's dofs stand now.
     RestState state(std::size_t lane) const;
 
     using Array = std::vector<float, VectorAllocator<float>>;

@@ -26,6 +26,7 @@ class LiftModel {
     /// In the steps that the rule asks for, halved so often. Throws InputError for parts too stiff to follow.
     LiftTask task(double speed_rpm, const CycleRule& rule, const RestState* start = nullptr,
                   std::size_t halvings = 0);
+    /// The part that sets its steps.
     const StiffestPart& stiffest() const { return stiffest_; }
 
   private:
