@@ -115,8 +115,10 @@ class TestCli : public QObject {
         const Json s = json_of(at("c.json"));
         for (const char* key : {"parameters", "correlations", "not_told", "residual_mm", "limit_rpm",
                                 "limit_metric", "edge_rpm", "p10_rpm", "p50_rpm", "p90_rpm", "edge_p10_rpm",
-                                "edge_p90_rpm", "causes", "chosen", "warnings"})
+                                "edge_p90_rpm", "causes", "chosen", "warnings", "lobe_seen"})
             QVERIFY2(s.contains(key), key);
+        QVERIFY(s["lobe_seen"]["speeds"] > 2 && !s["lobe_seen"].contains("departs")); // it is the file's
+        QCOMPARE(s["lobe_seen"]["cam_deg"].size(), s["lobe_seen"]["difference_um"].size());
         QCOMPARE(s["parameters"].size(), std::size_t(2));
         const Json& ends = s["parameters"][0];
         QCOMPARE(QString::fromStdString(ends["key"]), QStringLiteral("pushrod.end_stiffness_N_per_mm"));

@@ -163,10 +163,13 @@ class TstLiveSession : public QObject {
     void what_this_rig_cannot_turn_is_refused_before_it_is_asked() {
         standin::LiveRigSetup setup = believed_rig();
         setup.most_rpm = 6000;
-        const std::string nobody = RigServer(setup).port(); // it has gone again
-        Listening alone(nobody);
-        CONTAINS(problem_of([&] { alone.session->start(live::steps_programme(2500, 3000, 500, 20)); }).what,
-                 "not connected");
+        {
+            const std::string nobody = RigServer(setup).port(); // it has gone again
+            Listening alone(nobody);
+            CONTAINS(
+                problem_of([&] { alone.session->start(live::steps_programme(2500, 3000, 500, 20)); }).what,
+                "not connected");
+        }
         RigServer server(setup);
         Listening rig(server);
         QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));

@@ -98,13 +98,12 @@ std::optional<LobeSeen> lobe_seen(const Train& fitted, const std::vector<SpeedRe
             continue; // a lobe that does not move the valve is not seen
         std::vector<double> at;
         for (std::size_t k = 0; k < slow.size(); ++k)
-            if (i < slow[k]->difference_m.size())
-                at.push_back(levels[k] - slow[k]->difference_m[i]); // run less model
+            at.push_back(levels[k] - slow[k]->difference_m[i]); // run less model; a run has one grid
         const double ratio = rigid.map().ratio(rigid.lobe().at(radians(grid[i] / 2)));
         out.cam_deg.push_back(grid[i] / 2);
         const MeanDeviation over_speeds = mean_deviation(at);
         out.difference_m.push_back(over_speeds.mean / ratio);
-        out.sd_m.push_back(over_speeds.deviation / std::sqrt(static_cast<double>(at.size())) / ratio);
+        out.sd_m.push_back(over_speeds.deviation / std::sqrt(static_cast<double>(at.size() - 1)) / ratio);
     }
     find_stretch(rigid.lobe(), rigid.map().ratio(0), out);
     return out;
@@ -114,12 +113,10 @@ std::string said_of(const LobeSeen::Stretch& departs, const std::string& run) {
     const double um = departs.difference_m * 1e6, off_deg = std::abs(departs.cam_deg);
     return departs.cam_deg < 0
                ? fmt::format("at slow speeds {} shows another lobe than its file: {} {:+.0f} um at the cam, "
-                             "{:.0f} cam "
-                             "degrees before the nose; gauge the lobe that is in it, or its ratio",
+                             "{:.0f} cam degrees before the nose; gauge the lobe that is in it, or its ratio",
                              run, departs.part, um, off_deg)
                : fmt::format("at slow speeds {} shows another lobe than its file: {} {:+.0f} um at the cam, "
-                             "{:.0f} cam "
-                             "degrees after the nose; gauge the lobe that is in it, or its ratio",
+                             "{:.0f} cam degrees after the nose; gauge the lobe that is in it, or its ratio",
                              run, departs.part, um, off_deg);
 }
 

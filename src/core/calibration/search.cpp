@@ -220,7 +220,7 @@ std::vector<std::vector<Search::Tried>> Search::valleys(const Place& from,
     std::vector<Walk> walks;
     for (const Belief* belief : beliefs)
         for (const double sign : {1.0, -1.0}) { // outward, each place going on from the one before
-            Walk one{belief, belief->scanned, from.x, {}, {}, {}};
+            Walk one{belief, belief->scanned, from.x, {}};
             for (const double offset : belief->scan)
                 if (offset * sign > 0)
                     one.offsets.push_back(offset);
@@ -314,8 +314,12 @@ Found Search::found_from(const Place& other, const Belief& belief, Found known) 
     const Place near = eased(other, belief);
     if (arrived(near, belief).log_evidence < known.log_evidence - kPromise)
         return known;
-    Found one = arrived(downhill(near.x, belief), belief);
-    return one.log_evidence > known.log_evidence ? std::move(one) : std::move(known);
+    try {
+        Found one = arrived(downhill(near.x, belief), belief);
+        return one.log_evidence > known.log_evidence ? std::move(one) : std::move(known);
+    } catch (const InputError&) { // a train beside it cannot be run
+        return known;
+    }
 }
 
 std::vector<Search::Walk> Search::walks_round(const Found& known, const Belief& belief) const {
@@ -324,8 +328,7 @@ std::vector<Search::Walk> Search::walks_round(const Found& known, const Belief& 
         const auto i = static_cast<Eigen::Index>(k);
         if (std::sqrt(known.covariance(i, i)) < kWellTold * model_.prior_sd()(i))
             for (const double far : kAway)
-                out.push_back(
-                    {&belief, k, known.place.x, {known.place.x(i) + far * model_.prior_sd()(i)}, {}, {}});
+                out.push_back({&belief, k, known.place.x, {known.place.x(i) + far * model_.prior_sd()(i)}});
     }
     return out;
 }

@@ -76,8 +76,8 @@ class Search {
         std::size_t held;
         Offsets x;
         std::deque<double> offsets; ///< still to come
-        Tried best;                 ///< at the one in hand
-        std::vector<Tried> found;   ///< the best at each
+        Tried best{};               ///< at the one in hand
+        std::vector<Tried> found{}; ///< the best at each
         int pass = 0;
         bool set_out(); ///< to the next offset; false: there is none
         bool arrive();  ///< keeps what was found, and sets out again
