@@ -36,6 +36,10 @@ class TestCalibration : public QObject {
         QVERIFY(with.camshaft == t.camshaft);
         QVERIFY(with.valve.elastic == ElasticValve{} && with.drive_ripple == DriveRipple{});
         QVERIFY(with.lash_at == LashAt::LoadedRest);
+        auto& coil = std::get<CoilGeometry>(t.springs[0].kind);
+        coil.pitch_scatter = 0.02; // no run tells which coils are wide: it stays as the train has it
+        QVERIFY(!std::get<CoilGeometry>(with.springs[0].kind).pitch_scatter);
+        QVERIFY(std::get<CoilGeometry>(with_run_options(t).springs[0].kind).pitch_scatter == 0.02);
         QVERIFY(with_run_options(with) == with);
     }
 

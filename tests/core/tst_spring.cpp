@@ -115,6 +115,46 @@ class TestSpring : public QObject {
         }
     }
 
+    void scatter_gives_each_coil_a_pitch_of_its_own_and_keeps_the_spring() {
+        Spring scattered = straight();
+        coil(scattered).active_coils = 7;
+        Spring even = scattered;
+        coil(scattered).pitch_scatter = 0.02;
+        const std::vector<double> pitches = pitches_of(coil(scattered));
+        QCOMPARE(pitches.size(), std::size_t{7});
+        double mean = 0, square = 0;
+        for (const double p : pitches) {
+            mean += p / 7;
+            square += (p - 1) * (p - 1) / 7;
+        }
+        NEAR(mean, 1, 1e-12);
+        NEAR(std::sqrt(square), 0.02, 0.003); // seven quantiles are a little narrower than all
+        for (std::size_t i = 1; i < pitches.size(); ++i)
+            QVERIFY(std::abs(pitches[i] - pitches[i - 1]) > 0.005); // unlike ones side by side
+        const SpringSegments s = segments_of(scattered, 0.043, 0.012);
+        NEAR(std::accumulate(s.free_m.begin(), s.free_m.end(), s.base_m), coil(even).free_length_m, 1e-12);
+        const SpringStatics a(scattered), b(even);
+        NEAR(a.load_N(0.05), b.load_N(0.05), 1e-6); // all coils open: the same spring
+        NEAR(a.solid_height_m(), b.solid_height_m(), 1e-12);
+        // the closest coils meet before the spring is solid, which an even one's never do
+        const double near_solid = b.solid_height_m() + 0.3e-3;
+        QVERIFY(a.rate_N_per_m(near_solid) > 1.1 * b.rate_N_per_m(near_solid));
+        QVERIFY(!uneven_pitch(coil(even)) && uneven_pitch(coil(scattered)));
+        coil(scattered).pitch_scatter = 0;
+        QVERIFY(!uneven_pitch(coil(scattered)));
+    }
+
+    void scatter_lies_over_the_pitches_that_are_listed() {
+        Spring spring = straight();
+        coil(spring).active_coils = 6;
+        coil(spring).pitch_m = {8e-3, 12e-3};
+        coil(spring).pitch_scatter = 0.01;
+        const std::vector<double> pitches = pitches_of(coil(spring));
+        QCOMPARE(pitches.size(), std::size_t{6});
+        for (std::size_t i = 0; i < 6; ++i)
+            NEAR(pitches[i], i < 3 ? 8e-3 : 12e-3, 0.02 * 12e-3);
+    }
+
     void a_chain_at_rest_fills_its_height_with_equal_forces() {
         Spring spring = straight();
         coil(spring).pitch_m = {8e-3, 11e-3, 14e-3};

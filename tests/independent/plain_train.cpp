@@ -48,6 +48,42 @@ double integral(const std::vector<double>& list, double active, double a, double
     return sum;
 }
 
+// The deviate below which a normal variable stays with that probability, by halving.
+double normal_deviate(double probability) {
+    double low = -8, high = 8;
+    for (int i = 0; i < 80; ++i) {
+        const double middle = (low + high) / 2;
+        (0.5 * std::erfc(-middle / std::sqrt(2.0)) < probability ? low : high) = middle;
+    }
+    return low;
+}
+
+// Pitches of so many equal parts: where a spring's scatter is said, one for each coil, the listed ones' mean
+// over it, times one and the deviate of its rank among multiples of the golden section.
+std::vector<double> pitches(const CoilGeometry& c) {
+    std::vector<double> listed = c.pitch_m;
+    if (listed.empty())
+        listed = {1.0};
+    if (!c.pitch_scatter)
+        return listed;
+    const int coils = std::max(2, static_cast<int>(std::lround(c.active_coils)));
+    const auto turn = [](int i) {
+        const double x = (i + 1) * (std::sqrt(5.0) - 1) / 2;
+        return x - std::floor(x);
+    };
+    std::vector<double> out;
+    for (int i = 0; i < coils; ++i) {
+        int rank = 0;
+        for (int j = 0; j < coils; ++j)
+            rank += turn(j) < turn(i);
+        const double one = c.active_coils / coils;
+        const double mean =
+            integral(listed, c.active_coils, one * i, one * (i + 1), [](double p) { return p; }) / one;
+        out.push_back(mean * (1 + *c.pitch_scatter * normal_deviate((rank + 0.5) / coils)));
+    }
+    return out;
+}
+
 struct Problem {
     const PlainTrain* train;
     double cam_rad_s;
@@ -150,18 +186,16 @@ void PlainTrain::add_spring(const Spring& spring) {
         };
         const auto weight = [&](double d) { return c->density_kg_m3 * kPi * w * h / 4 * kPi * d; };
         const double whole = c->free_length_m - h * c->dead_coils;
-        double pitches = 0, compliance = 0;
-        for (double pitch : c->pitch_m)
-            pitches += pitch / static_cast<double>(c->pitch_m.size()) * c->active_coils;
+        const std::vector<double> list = pitches(*c);
+        double wound = 0, compliance = 0;
+        for (double pitch : list)
+            wound += pitch / static_cast<double>(list.size()) * c->active_coils;
         for (int j = 0; j < n; ++j) {
             const double a = c->active_coils * j / n, b = c->active_coils * (j + 1) / n;
             Segment s{};
             s.k = 1 / integral(c->mean_diameter_m, c->active_coils, a, b, give);
             s.mass = integral(c->mean_diameter_m, c->active_coils, a, b, weight);
-            s.free = c->pitch_m.empty()
-                         ? whole / n
-                         : whole / pitches *
-                               integral(c->pitch_m, c->active_coils, a, b, [](double p) { return p; });
+            s.free = whole / wound * integral(list, c->active_coils, a, b, [](double p) { return p; });
             s.solid = h * c->active_coils / n;
             compliance += 1 / s.k;
             active_mass += s.mass;

@@ -172,6 +172,9 @@ void draw_options(Draw& d, Train& t) {
     if (d.chance(0.5))
         t.drive_ripple = DriveRipple{d.between(-0.004, 0.004), d.between(-0.004, 0.004),
                                      d.between(-0.003, 0.003), d.between(-0.003, 0.003)};
+    for (Spring& spring : t.springs)
+        if (auto* coil = std::get_if<CoilGeometry>(&spring.kind); coil && d.chance(0.5))
+            coil->pitch_scatter = d.between(0.004, 0.02);
 }
 
 } // namespace

@@ -34,7 +34,7 @@ std::string described(const RandomCase& c) {
                       " at " + std::to_string(static_cast<int>(c.speed_rpm));
     for (const Spring& s : c.train.springs) {
         const auto* coil = std::get_if<CoilGeometry>(&s.kind);
-        out += coil ? coil->pitch_m.empty() ? " coil" : " pitch" : " table";
+        out += coil ? uneven_pitch(*coil) ? " pitch" : " coil" : " table";
     }
     return out;
 }

@@ -78,6 +78,7 @@ class TestTrainFile : public QObject {
         coil.wire_height_m = 4.2e-3;
         coil.free_length_m = 50.4e-3;
         coil.pitch_m = {9e-3, 10e-3, 11e-3};
+        coil.pitch_scatter = 0.015;
         t.pressure_table = PressureTable{{radians(-360), radians(0)}, {1e3, -2e3}};
         t.tolerances["valve.mass_g"] = {Source::Estimate, 0.5e-3};
         t.tolerances["springs[0].wire_mm"] = {Source::Gauge, 0.03e-3};
@@ -91,6 +92,7 @@ class TestTrainFile : public QObject {
         QVERIFY(std::get<RockerGeometry>(again.rocker->ratio).arms_angle_rad > 2.9);
         NEAR(*std::get<CoilGeometry>(again.springs[0].kind).wire_height_m, 4.2e-3, 1e-12);
         QCOMPARE(std::get<CoilGeometry>(again.springs[0].kind).pitch_m.size(), std::size_t{3});
+        NEAR(*std::get<CoilGeometry>(again.springs[0].kind).pitch_scatter, 0.015, 1e-12);
         NEAR(again.pressure_table->pressure_Pa[1], -2e3, 1e-9);
         NEAR(again.tolerances.at("valve.mass_g").plus_minus, 0.5e-3, 1e-12);
         QVERIFY(again.tolerances.at("springs[0].wire_mm").source == Source::Gauge);
@@ -102,6 +104,8 @@ class TestTrainFile : public QObject {
         const Train plain = io::parse_train(text, "x");
         QVERIFY(!plain.camshaft && !plain.valve.elastic && !plain.drive_ripple);
         QVERIFY(plain.lash_at == LashAt::FirstTouch);
+        QVERIFY(!std::get<CoilGeometry>(plain.springs[0].kind).pitch_scatter);
+        QVERIFY(io::train_text(plain).find("pitch_scatter") == std::string::npos);
         const auto at = text.find("\"valve\": {");
         text.insert(at, "\"camshaft\": {}, ");
         text.insert(text.find("\"valve\": {") + 10, "\"stem_stiffness_N_per_mm\": 30000, ");

@@ -126,7 +126,7 @@ void add_valve_and_springs(const Train& train, double peak_m, Chain& chain) {
         for (std::size_t j = 1; j < part.rows.size(); ++j)
             add_part(chain, 1 / part.rows[j].coil_per_mass, "coils of spring " + train.springs[i].name);
         const auto* coil = std::get_if<CoilGeometry>(&train.springs[i].kind);
-        tabulate_still(chain, peak_m, coil && !coil->pitch_m.empty(), part);
+        tabulate_still(chain, peak_m, coil && uneven_pitch(*coil), part);
     }
     chain.coil_dofs = chain.mass_kg.size() - chain.valve_dof - 1;
     add_options(train, head, chain);

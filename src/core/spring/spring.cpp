@@ -3,6 +3,7 @@
 #include "core/units/units.h"
 
 #include <algorithm>
+#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <numeric>
 
@@ -27,13 +28,27 @@ double over_coils(const CoilGeometry& coil, const std::vector<double>& list, dou
     return sum;
 }
 
+// Normal quantiles of so many coils in the order of the golden section's multiples, which puts unlike ones
+// side by side wherever one looks.
+std::vector<double> spread_quantiles(std::size_t coils) {
+    constexpr double kGolden = 0.6180339887498949;
+    std::vector<double> turn(coils), out(coils);
+    for (std::size_t i = 0; i < coils; ++i)
+        turn[i] = std::fmod(static_cast<double>(i + 1) * kGolden, 1.0);
+    for (std::size_t i = 0; i < coils; ++i) {
+        const auto below = static_cast<double>(
+            std::count_if(turn.begin(), turn.end(), [&](double other) { return other < turn[i]; }));
+        out[i] = boost::math::quantile(boost::math::normal(), (below + 0.5) / static_cast<double>(coils));
+    }
+    return out;
+}
+
 SpringSegments segments_of(const CoilGeometry& c) {
     SpringSegments out;
     out.count = std::max(8, static_cast<int>(std::ceil(2 * c.active_coils - 1e-9)));
     out.base_m = axial_wire_m(c) * c.dead_coils;
     const double coils = c.active_coils / out.count, open_m = c.free_length_m - out.base_m;
-    const std::vector<double> even = {1.0};
-    const std::vector<double>& pitch = c.pitch_m.empty() ? even : c.pitch_m;
+    const std::vector<double> pitch = uneven_pitch(c) ? pitches_of(c) : std::vector{1.0};
     const auto itself = [](double p) { return p; };
     const double whole = over_coils(c, pitch, 0, c.active_coils, itself);
     for (int j = 0; j < out.count; ++j) {
@@ -43,7 +58,7 @@ SpringSegments segments_of(const CoilGeometry& c) {
                                         }));
         out.mass_kg.push_back(
             over_coils(c, c.mean_diameter_m, a, b, [&](double d) { return coil_mass_kg(c, d); }));
-        out.free_m.push_back(c.pitch_m.empty() ? open_m / out.count
+        out.free_m.push_back(pitch.size() == 1 ? open_m / out.count
                                                : open_m * over_coils(c, pitch, a, b, itself) / whole);
     }
     out.solid_m = axial_wire_m(c) * coils;
@@ -67,6 +82,26 @@ CubicCurve curve_of(const LoadTable& table) {
 
 double axial_wire_m(const CoilGeometry& coil) {
     return coil.wire_height_m.value_or(coil.wire_m);
+}
+
+bool uneven_pitch(const CoilGeometry& coil) {
+    return coil.pitch_m.size() > 1 || coil.pitch_scatter.value_or(0) > 0;
+}
+
+std::vector<double> pitches_of(const CoilGeometry& coil) {
+    const double scatter = coil.pitch_scatter.value_or(0);
+    if (scatter <= 0)
+        return coil.pitch_m;
+    const auto coils = static_cast<std::size_t>(std::max(2.0, std::round(coil.active_coils)));
+    const std::vector<double> listed = coil.pitch_m.empty() ? std::vector{1.0} : coil.pitch_m;
+    const double share = coil.active_coils / static_cast<double>(coils);
+    std::vector<double> out = spread_quantiles(coils);
+    for (std::size_t i = 0; i < coils; ++i) {
+        const double from = share * static_cast<double>(i);
+        const double mean = over_coils(coil, listed, from, from + share, [](double p) { return p; }) / share;
+        out[i] = mean * (1 + scatter * out[i]);
+    }
+    return out;
 }
 
 double coil_mass_kg(const CoilGeometry& coil, double mean_diameter_m) {
@@ -118,7 +153,7 @@ SpringStatics::SpringStatics(const Spring& spring) : spring_(spring) {
         solid_height_m_ = axial_wire_m(*c) * (c->active_coils + c->dead_coils);
         active_mass_kg_ = over_coils(*c, c->mean_diameter_m, 0, c->active_coils,
                                      [&](double d) { return coil_mass_kg(*c, d); });
-        if (!c->pitch_m.empty())
+        if (uneven_pitch(*c))
             uneven_ = segments_of(*c);
         dead_mass_kg_ = c->dead_coils * coil_mass_kg(*c, c->mean_diameter_m.back());
     } else {

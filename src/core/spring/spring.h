@@ -22,6 +22,9 @@ struct CoilGeometry {
     /// Distance between coils at free length, seat to retainer, each over an equal share of the active coils;
     /// empty = even. Scaled so that pitches and dead coils fill the free length.
     std::vector<double> pitch_m;
+    /// An option of the model: scatter of a coil's pitch, one standard deviation over the pitch. Coils then
+    /// meet one after another.
+    std::optional<double> pitch_scatter;
     double shear_modulus_Pa = 79.3e9;
     double density_kg_m3 = 7850;
     bool operator==(const CoilGeometry&) const = default;
@@ -45,8 +48,20 @@ struct Spring {
     bool operator==(const Spring&) const = default;
 };
 
+/// What springs are wound to, as a share of the pitch (docs/calibration.md).
+inline constexpr double kUsualPitchScatter = 0.012;
+
 /// Room of the wire along the spring's axis, m.
 double axial_wire_m(const CoilGeometry& coil);
+
+/// Whether the coils' pitches differ: they close one after another.
+bool uneven_pitch(const CoilGeometry& coil);
+
+/// Distance between coils at free length, each over an equal share of the active coils, relative to each
+/// other; empty where all are alike. A scatter lays the same normal quantiles over the coils of every such
+/// spring, in an order that puts unlike ones side by side: which coil is wide, nobody knows; how far they
+/// differ, counts.
+std::vector<double> pitches_of(const CoilGeometry& coil);
 
 /// Mass of one coil, kg: rho (pi w h/4) (pi D).
 double coil_mass_kg(const CoilGeometry& coil, double mean_diameter_m);

@@ -104,6 +104,17 @@ void check_pressure(const Train& train, Problems& out) {
                        "give angles within 720 degrees; the last and the first join"});
 }
 
+// Coils that lie on each other as they are wound are no spring.
+void check_scatter(const CoilGeometry& coil, const std::string& key, Problems& out) {
+    if (coil.pitch_scatter.value_or(0) <= 0 || !coil.pitch_m.empty() || !(coil.active_coils > 0))
+        return;
+    const double mean = (coil.free_length_m - axial_wire_m(coil) * coil.dead_coils) / coil.active_coils;
+    if (mean * (1 - 2 * *coil.pitch_scatter) <= axial_wire_m(coil))
+        out.push_back({"", key + ".pitch_scatter",
+                       fmt::format("coils {:.2f} mm apart on the mean touch by such a scatter", mean * 1e3),
+                       "give a smaller one: 0.012 of the pitch is usual"});
+}
+
 void check_pitch(const CoilGeometry& coil, const std::string& key, Problems& out) {
     if (coil.pitch_m.empty())
         return;
@@ -145,6 +156,7 @@ void check_spring(const Spring& spring, std::size_t index, const Train& train, P
                 break;
             }
         check_pitch(*coil, key, out);
+        check_scatter(*coil, key, out);
     } else {
         const auto& table = std::get<LoadTable>(spring.kind);
         check_pairs(table.height_m, table.load_N, key + ".load_table", 2, false, out);

@@ -79,6 +79,10 @@ double* oval_height(Spring& s) {
     auto* geometry = std::get_if<CoilGeometry>(&s.kind);
     return geometry && geometry->wire_height_m ? &*geometry->wire_height_m : nullptr;
 }
+double* coil_scatter(Spring& s) {
+    auto* geometry = std::get_if<CoilGeometry>(&s.kind);
+    return geometry && geometry->pitch_scatter ? &*geometry->pitch_scatter : nullptr;
+}
 template <auto Member>
 double* table(Spring& s) {
     auto* loads = std::get_if<LoadTable>(&s.kind);
@@ -175,6 +179,7 @@ const std::vector<SpringField> kSpringFields = {
     {"active_coils", "Active coils", Q::Count, coil<&CoilGeometry::active_coils>, 0.5, false, 30, {}, ""},
     {"dead_coils", "Dead coils", Q::Count, coil<&CoilGeometry::dead_coils>, 0, false, 10, {}, "Both ends together; take room at solid, no deflection."},
     {"free_length_mm", "Free length", Q::Length, coil<&CoilGeometry::free_length_m>, 0, true, 500, {}, ""},
+    {"pitch_scatter", "Pitch scatter", Q::Count, coil_scatter, 0, false, 0.05, kUsualPitchScatter, "From coil to coil, one standard deviation over the pitch; coils then meet one after another. 0.012 is usual; an option of the model."},
     {"shear_modulus_GPa", "Shear modulus", Q::Modulus, coil<&CoilGeometry::shear_modulus_Pa>, 0, true, 500, {}, "79.3 for spring steel."},
     {"density_kg_per_m3", "Density", Q::Density, coil<&CoilGeometry::density_kg_m3>, 0, true, 30000, {}, "7850 for steel."},
     {"moving_mass_g", "Moving mass", Q::Mass, table<&LoadTable::moving_mass_kg>, 0, true, 5000, {}, "Active coils on the scale."},

@@ -220,6 +220,8 @@ Spring read_spring(ObjectReader reader) {
             coil.pitch_m = scaled(reader.numbers("pitch_mm"), 1e-3);
         if (reader.has("wire_height_mm"))
             coil.wire_height_m = 0;
+        if (reader.has("pitch_scatter"))
+            coil.pitch_scatter = 0;
         spring.kind = std::move(coil);
     }
     read_fields(reader, "", spring_fields(), spring);

@@ -70,7 +70,10 @@ QString TrainForm::shape() const {
         const auto* coil = std::get_if<CoilGeometry>(&spring.kind);
         out += QStringLiteral(" s%1").arg(!coil ? 0 : coil->mean_diameter_m.size() > 1 ? 2 : 1);
         if (coil)
-            out += QStringLiteral("%1%2").arg(coil->wire_height_m.has_value()).arg(!coil->pitch_m.empty());
+            out += QStringLiteral("%1%2%3")
+                       .arg(coil->wire_height_m.has_value())
+                       .arg(!coil->pitch_m.empty())
+                       .arg(coil->pitch_scatter.has_value());
     }
     out += QStringLiteral(" p%1").arg(t.pressure_table.has_value());
     out += QStringLiteral(" o%1%2%3")

@@ -80,6 +80,11 @@ void TrainForm::add_spring(QVBoxLayout* to, std::size_t index) {
                        auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
                        geometry.pitch_m = on ? usual_pitches(geometry) : std::vector<double>{};
                    });
+        add_switch(to, prefix + QStringLiteral("scatter"), tr("coils' pitch scatters"),
+                   c->pitch_scatter.has_value(), [index](Train& t, bool on) {
+                       auto& geometry = std::get<CoilGeometry>(t.springs[index].kind);
+                       geometry.pitch_scatter = on ? std::optional(kUsualPitchScatter) : std::nullopt;
+                   });
         if (!c->pitch_m.empty())
             add_list(
                 to, prefix + QStringLiteral("pitch_mm"), {tr("pitches at free length, seat to retainer")}, 90,
