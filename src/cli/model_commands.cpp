@@ -73,6 +73,25 @@ void uncertainty(const ModelOptions& o, const std::stop_token& stop) {
     io::write_file(o.summary, io::uncertainty_json(uncertainty_of(train, query, watch), o.limits.name));
 }
 
+void stiffness(const ModelOptions& o, const std::stop_token& stop) {
+    require_apart({{"train", o.train}}, {{"--summary", o.summary}});
+    const Train train = read_train(o.train);
+    const StiffnessBudget budget =
+        stiffness_budget(train, {o.range, o.limits, stop}, terminal_progress("stiffness"));
+    if (!o.summary.empty())
+        return io::write_file(o.summary, io::stiffness_json(budget, o.limits.name));
+    const auto speed = [](const std::optional<double>& rpm) {
+        return rpm ? fmt::format("{:+.0f}", *rpm) : std::string("-");
+    };
+    say(budget.limit_rpm ? fmt::format("limit of now: {:.0f} rev/min\n", *budget.limit_rpm)
+                         : std::string("no limit in the range\n"));
+    for (const StiffnessGain& link : budget.links)
+        say(fmt::format("{}: {:.1f} % of the compliance; a tenth stiffer {} rev/min, with its mass {}\n",
+                        link.part, 100 * link.share, speed(link.same_mass_rpm), speed(link.true_mass_rpm)));
+    if (!budget.mend_first.empty())
+        say(fmt::format("mend first: {}\n", budget.mend_first));
+}
+
 void hold_speed(const ModelOptions& o, const std::stop_token& stop) {
     require_apart({{"train", o.train}}, {{"--out", o.out}});
     const Train train = read_train(o.train);
@@ -129,7 +148,7 @@ void compare(const ModelOptions& o, const std::stop_token& stop) {
     for (const Told& one : comparison.told)
         note(one.rule + ": " + one.text.in_words());
     if (!o.summary.empty())
-        return io::write_file(o.summary, io::compare_json(of_trains, comparison));
+        return io::write_file(o.summary, io::compare_json(of_trains, comparison, durations_kept(o.limits)));
     for (const EdgeGain& gain : comparison.gains)
         say(fmt::format("{} to {}: {}\n", of_trains[gain.from].name, of_trains[gain.to].name,
                         !gain.rpm ? std::string("not known")
@@ -170,6 +189,14 @@ void define_model_commands(CLI::App& app, const StopToken& stop) {
     sure->add_option("--seed", o->seed, "Another draw for another seed; the same for the same");
     sure->add_option("--summary", o->summary, "JSON to write")->required();
     add_limits(sure, o->limits);
+
+    CLI::App* gives = command(
+        "stiffness", "Where a train gives way, and what the limit gains with each link a tenth stiffer",
+        stiffness);
+    gives->add_option("train", o->train, "Train file, *.train.json")->required();
+    add_range(gives, o->range)->required();
+    gives->add_option("--summary", o->summary, "JSON to write; in words without it");
+    add_limits(gives, o->limits);
 
     CLI::App* held = command("hold", "Run on for seconds at one speed", hold_speed);
     held->add_option("train", o->train, "Train file, *.train.json")->required();

@@ -405,6 +405,23 @@ class TestRecords : public QObject {
         QVERIFY(view->grab().toImage() != alone);
     }
 
+    void stiffer_links_are_tried_from_the_budget_and_age_with_an_edit() {
+        ProjectFixture f("stiffer");
+        f.find<QTabWidget>("train_pictures")->setCurrentIndex(1);
+        auto* table = f.find<NumberTable>("stiffness_table");
+        QVERIFY(!table->isVisible());
+        f.find<QPushButton>("stiffness_run")->click();
+        QTRY_COMPARE_WITH_TIMEOUT(table->rowCount(), 3, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("stiffness_words")->text().contains("Mend pushrod first"),
+                                 60000);
+        QCOMPARE(table->cell(0, 0), QStringLiteral("pushrod"));
+        QCOMPARE(table->cell(0, 1), QStringLiteral("78.7 %"));
+        QVERIFY2(table->cell(0, 2).toInt() > 20, qPrintable(table->cell(0, 2)));
+        QVERIFY(table->cell(0, 3).toInt() < table->cell(0, 2).toInt());
+        f.type("valve.mass_g", "52");
+        QVERIFY(f.find<QLabel>("stiffness_words")->text().startsWith("(old"));
+    }
+
     void projects_go_out_and_come_in_and_are_rescued_from_the_menu() {
         ProjectFixture f("menu");
         f.next_path = Fixture::folder().filePath("menu-folder");

@@ -66,6 +66,29 @@ class TstRunsView : public QObject {
         f.wait_for_redraw();
     }
 
+    void durations_at_each_height_stand_beside_the_metrics_and_say_how_far_a_run_is_useful() {
+        Runs f;
+        f.ready();
+        auto* choice = f.find<QComboBox>("runs_metric");
+        const int at = choice->findText("Duration lost at 1.27", Qt::MatchContains);
+        QVERIFY(at > 0);
+        choice->setCurrentIndex(at);
+        f.wait_for_redraw();
+        const std::string told = f.find<QLabel>("runs_told")->text().toStdString();
+        CONTAINS(told, "r2 winter keeps its durations up to");
+        CONTAINS(told, "over 10° shorter or 4° longer");
+        Engine engine = *f.document().engine();
+        engine.overspeed_rpm = 9900;
+        f.document().set_engine(f.document().project().builds.at(f.document().build()).engine, engine);
+        f.ready();
+        const std::string now = f.find<QLabel>("runs_told")->text().toStdString();
+        CONTAINS(now, "below the highest that the engine may see");
+        QVERIFY2(f.find<QWidget>("threshold_strip")->accessibleName().contains("may see"),
+                 qPrintable(f.find<QWidget>("threshold_strip")->accessibleName()));
+        f.trigger("undo");
+        QVERIFY(f.document().engine()->overspeed_rpm == 0);
+    }
+
     void a_note_is_kept_and_a_hidden_run_comes_back() {
         Runs f;
         auto* list = f.find<QListWidget>("runs_list");

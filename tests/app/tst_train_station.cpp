@@ -173,6 +173,13 @@ class TestTrainStation : public QObject {
         tick("springs[0].uneven");
         QCOMPARE(f.find<ListEdit>("springs[0].pitch_mm")->blockCount(), 3);
         QCOMPARE(sound(), std::string());
+        tick("springs[0].scatter");
+        QCOMPARE(f.find<QLineEdit>("springs[0].pitch_scatter")->text().toDouble(), 0.012);
+        QVERIFY(std::get<CoilGeometry>(train().springs[0].kind).pitch_scatter == 0.012);
+        f.type("springs[0].pitch_scatter", "2"); // refused, as no spring is wound so
+        QVERIFY(std::get<CoilGeometry>(train().springs[0].kind).pitch_scatter == 0.012);
+        tick("springs[0].scatter");
+        QVERIFY(!std::get<CoilGeometry>(train().springs[0].kind).pitch_scatter);
         choose("pressure.kind", 1);
         auto* pressure = f.find<ListEdit>("pressure_table");
         pressure->setPlainText("-300 0\n-100 40\n200 10");

@@ -236,6 +236,21 @@ class TestCli : public QObject {
         QVERIFY(io::read_file(at("oil.json").toStdString()).find("held_open") != std::string::npos);
     }
 
+    void stiffness_says_where_a_train_gives_and_what_stiffer_links_gain() {
+        const Answer said = run({"stiffness", kTrain, "--rpm", "6000:9500:250"});
+        QCOMPARE(said.code, 0);
+        CONTAINS(said.out.toStdString(), "mend first: pushrod");
+        const QString file = at("stiffness.json");
+        QCOMPARE(run({"stiffness", kTrain, "--rpm", "6000:9500:250", "--summary", file}).code, 0);
+        const Json json = json_of(file);
+        QCOMPARE(json["links"][0]["part"].get<std::string>(), std::string("pushrod"));
+        QVERIFY(json["links"][0]["same_mass_rpm"].get<double>() >
+                json["links"][2]["same_mass_rpm"].get<double>());
+        QVERIFY(json["links"].back()["part"] != "cam" || json["links"].back()["true_mass_rpm"].is_null());
+        QCOMPARE(run({"stiffness", kTrain}).code, 2); // no range
+        QCOMPARE(run({"stiffness", kTrain, "--rpm", "6000:9500:250", "--summary", kTrain}).code, 2);
+    }
+
     void spread_and_hold_write_what_the_core_finds() {
         const Answer a = run({"uncertainty", kTrain, "--rpm", "7000:8500:100", "--trains", "20", "--seed",
                               "3", "--summary", at("spread.json")});

@@ -85,6 +85,9 @@ class TstCliBench : public QObject {
         QVERIFY(json["runs"][0]["edge_rpm"].is_null()); // last season's has no edge in range
         QVERIFY(json["gains"][0]["rpm"].is_null() && json["gains"][0]["claimed"] == false);
         CONTAINS(a.error.toStdString(), "no_edge");
+        const Json& losses = json["runs"][1]["losses"];
+        QCOMPARE(losses[0]["duration_deg"].size(), json["runs"][1]["heights_mm"].size());
+        QVERIFY(losses.size() > 3 && losses[0]["duration_deg"][2] == 0.0); // the slowest has lost nothing
         CONTAINS(run(asked).out.toStdString(), "not known");
         QCOMPARE(run(asked.mid(0, 2) + asked.mid(3, 2)).code, 2);            // one trace
         QCOMPARE(run(asked + QStringList{"--train", asked.last()}).code, 2); // three trains for two

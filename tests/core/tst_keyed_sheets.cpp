@@ -359,6 +359,44 @@ class TstKeyedSheets : public QObject {
         QVERIFY(fast > slow);
     }
 
+    void parts_in_series_give_what_they_must_seen_from_the_valve() {
+        const double ratio = 1.6, tube = 205e9 * kPi / 4 * (9.5e-3 * 9.5e-3 - 6.3e-3 * 6.3e-3) / 0.2,
+                     beam = 3 * 70e9 * (20e-3 * std::pow(30e-3, 3) / 12) / std::pow(40e-3, 3);
+        const KeyedAnswer answer = answer_of(
+            sheet("compliance", {},
+                  {{"Rocker nose",
+                    {{"length_mm", 40}, {"width_mm", 20}, {"depth_mm", 30}, {"modulus_GPa", 70}}},
+                   {"stand", {{"stiffness_N_per_mm", 60000}}},
+                   {"pushrod", {{"length_mm", 200}, {"outer_mm", 9.5}, {"inner_mm", 6.3}, {"ratio", ratio}}},
+                   {"ball ends", {{"stiffness_N_per_mm", 30000}, {"ratio", ratio}}},
+                   {"valve cap", {{"stiffness_N_per_mm", 900000}}}}),
+            nullptr);
+        const double give = 1 / beam + 1 / 60e6 + ratio * ratio * (1 / tube + 1 / 30e6) + 1 / 900e6;
+        NEAR(si(answer, "valve_N_per_mm"), 1 / give, 1e-6 / give);
+        NEAR(item(answer, 0, "part_N_per_mm"), beam, 1e-6 * beam);
+        NEAR(item(answer, 3, "at_valve_N_per_mm"), 30e6 / (ratio * ratio), 1);
+        double shares = 0;
+        for (std::size_t i = 0; i < 5; ++i)
+            shares += item(answer, i, "share");
+        NEAR(shares, 1, 1e-9);
+        QVERIFY(tells(answer, "nowhere")); // the cap is no number of a train
+        CONTAINS(answer.lines.front().in_words(), "ball ends: the one to mend first");
+        // What the train takes over: at the valve, and on the rod's side.
+        QCOMPARE(answer.found.size(), std::size_t(2));
+        NEAR(answer.found[0].figure.value, 1 / (1 / beam + 1 / 60e6), 1);
+        NEAR(answer.found[1].figure.value, 1 / (1 / tube + 1 / 30e6), 1);
+        Train one = train();
+        const SheetEffect effect = effect_of(answer, one);
+        one = with_changes(one, effect, {"rocker.stiffness_N_per_mm"});
+        NEAR(one.rocker->stiffness_N_per_m, answer.found[0].figure.value, 1);
+        REFUSED(answer_of(sheet("compliance", {}, {{"rod", {{"length_mm", 200}}}}), nullptr),
+                "is missing at");
+        REFUSED(answer_of(sheet("compliance", {},
+                                {{"rod", {{"length_mm", 200}, {"outer_mm", 8}, {"inner_mm", 9}}}}),
+                          nullptr),
+                "no wall");
+    }
+
     void a_lobe_read_by_hand_has_its_durations_and_is_held_against_its_card() {
         // A triangle is exact under straight lines: 8 mm at 5 degrees, 0 at 65 degrees away.
         std::vector<std::pair<std::string, Fields>> rows;

@@ -69,6 +69,10 @@ class Collector {
                  false,
                  tr("as set for this engine, above on the right"),
                  {}});
+        if (const Engine* engine = in_.document.engine(); engine && engine->overspeed_rpm > 0)
+            add({Kind::Overspeed, engine->overspeed_rpm, 0, speed_text(engine->overspeed_rpm), false,
+                 tr("the highest that this engine may see: %1").arg(margin_words(engine->overspeed_rpm)),
+                 QStringLiteral("train")});
         out_.high_rpm = in_.sweep.range().last_rpm;
         for (const StripMark& mark : out_.marks)
             out_.high_rpm = std::max(out_.high_rpm, mark.speed_rpm);
@@ -78,6 +82,16 @@ class Collector {
 
   private:
     void add(const StripMark& mark) { out_.marks.push_back(mark); }
+
+    // How far the limit stays below, or reaches above it.
+    QString margin_words(double overspeed_rpm) const {
+        const SweepSummary* s = in_.sweep.summary();
+        if (!s || !s->limit.speed_rpm)
+            return tr("no limit is computed yet");
+        const double over = *s->limit.speed_rpm - overspeed_rpm;
+        return over < 0 ? tr("the model limit lies %1 below").arg(speed_text(-over))
+                        : tr("the model limit lies %1 above").arg(speed_text(over));
+    }
 
     void add_limit(Kind kind, const LimitSpeed& limit, bool old, const QString& source, const QString& link) {
         if (limit.speed_rpm)

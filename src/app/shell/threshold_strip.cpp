@@ -37,6 +37,8 @@ QString kind_name(StripMark::Kind kind) {
         return ThresholdStrip::tr("trial");
     case StripMark::Kind::Compared:
         return ThresholdStrip::tr("compared");
+    case StripMark::Kind::Overspeed:
+        return ThresholdStrip::tr("may see");
     case StripMark::Kind::Target:
         break;
     }
@@ -325,7 +327,7 @@ void ThresholdStrip::paint_mark(QPainter& painter, const StripMark& mark, const 
                                    {x + 7, axis - 5},
                                    {x + 7, axis},
                                    {x - 7, axis}}));
-    else if (mark.kind == Kind::Target)
+    else if (mark.kind == Kind::Target || mark.kind == Kind::Overspeed)
         sign.addRect(x - 4, axis - 8, 8, 8);
     else
         sign.addPolygon(

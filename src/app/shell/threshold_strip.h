@@ -26,6 +26,7 @@ struct StripMark {
         RigLimit,
         DynoBreak,
         Target,
+        Overspeed, ///< the highest that the engine may see
         Before,
         Trial,
         Compared

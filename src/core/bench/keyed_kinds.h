@@ -25,6 +25,8 @@ KeyedAnswer springs_on_steps(const KeyedSheet& sheet, const Train* train);
 KeyedAnswer head_shims(const KeyedSheet& sheet, const Train* train);
 /// Installed heights that leave a margin to solid, for each spring of the train.
 KeyedAnswer near_solid(const KeyedSheet& sheet, const Train* train);
+/// The compliance of a train part by part, each by load and dial or by its geometry, in series at the valve.
+KeyedAnswer compliance_by_part(const KeyedSheet& sheet, const Train* train);
 /// Hertz stress of wheel or face on the lobe from the spring's load [Johnson].
 KeyedAnswer contact_stress(const KeyedSheet& sheet, const Train* train);
 /// A lobe read by degree wheel and dial: centre line, lift, durations; against what its card says.

@@ -11,7 +11,7 @@ namespace bathmos::bench {
 namespace {
 
 using Answer = KeyedAnswer (*)(const KeyedSheet&, const Train*);
-constexpr std::array<std::pair<std::string_view, Answer>, 11> kAnswers = {{{"weigh", moving_mass},
+constexpr std::array<std::pair<std::string_view, Answer>, 12> kAnswers = {{{"weigh", moving_mass},
                                                                            {"weigh_set", mass_set},
                                                                            {"rocker_scale", rocker_on_scale},
                                                                            {"steps", springs_on_steps},
@@ -21,6 +21,7 @@ constexpr std::array<std::pair<std::string_view, Answer>, 11> kAnswers = {{{"wei
                                                                            {"mark", witness_mark},
                                                                            {"clearance", clearances},
                                                                            {"contact", contact_stress},
+                                                                           {"compliance", compliance_by_part},
                                                                            {"degree_wheel", degree_wheel}}};
 
 const auto* find_answer(std::string_view kind) {

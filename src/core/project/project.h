@@ -15,6 +15,8 @@ struct Engine {
     double compression_ratio = 0;
     int cylinders = 0, intake_valves = 1, exhaust_valves = 1; ///< valves of one cylinder
     double target_rpm = 0;
+    double overspeed_rpm =
+        0; ///< the highest that it may see: a missed shift, a lock-up that lets go; 0: not said
     std::string head_material;                          ///< "aluminium", "iron" or ""
     std::string valve_seat_material;                    ///< "iron", "steel", "bronze" or ""
     double intake_angle_rad = 0, exhaust_angle_rad = 0; ///< valve axes against the bore

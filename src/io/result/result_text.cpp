@@ -195,6 +195,25 @@ std::string uncertainty_json(const LimitUncertainty& s, const std::string& limit
     return json_text(json, 2) + "\n";
 }
 
+std::string stiffness_json(const StiffnessBudget& budget, const std::string& limits_name) {
+    const auto speed = [](const std::optional<double>& rpm) {
+        return rpm ? Json(rounded(*rpm, 1)) : Json(nullptr);
+    };
+    Json json;
+    json["limits"] = limits_name;
+    json["limit_rpm"] = speed(budget.limit_rpm);
+    json["stiffer"] = kStiffer;
+    json["links"] = Json::array();
+    for (const StiffnessGain& link : budget.links)
+        json["links"].push_back({{"part", link.part},
+                                 {"share", rounded(link.share, 4)},
+                                 {"same_mass_rpm", speed(link.same_mass_rpm)},
+                                 {"true_mass_rpm", speed(link.true_mass_rpm)},
+                                 {"added_g", rounded(link.added_kg * 1e3, 2)}});
+    json["mend_first"] = budget.mend_first.empty() ? Json(nullptr) : Json(budget.mend_first);
+    return json_text(json, 2) + "\n";
+}
+
 std::string hold_csv(const Hold& hold) {
     std::vector<Metric> columns = sweep_columns();
     std::erase(columns, Metric::CycleVariation); // of one cycle there is none
@@ -262,7 +281,30 @@ std::string recorded_json(const RigRun& run, const RecordingCounts& counts) {
     return json_text(json, 2) + "\n";
 }
 
-std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison) {
+namespace {
+
+// Durations by height, those of the slowest step less those at each speed.
+void put_losses(const RigRun& run, const DurationsKept& kept, Json& json) {
+    const std::vector<double> heights_m = loss_heights_m(run);
+    const std::vector<HeightLoss> losses = height_losses(run, heights_m);
+    json["heights_mm"] = Json::array();
+    for (const double height_m : heights_m)
+        json["heights_mm"].push_back(rounded(height_m * 1e3, 3));
+    json["losses"] = Json::array();
+    for (const HeightLoss& one : losses) {
+        Json row{{"rpm", rounded(one.speed_rpm, 1)}, {"lift_mm", rounded(one.lift_loss_m * 1e3, 4)}};
+        row["duration_deg"] = Json::array();
+        for (const auto& deg : one.duration_deg)
+            row["duration_deg"].push_back(maybe(deg, 2));
+        json["losses"].push_back(std::move(row));
+    }
+    json["useful_rpm"] = maybe(useful_rpm(losses, kept), 1);
+}
+
+} // namespace
+
+std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison,
+                         const DurationsKept& kept) {
     Json json;
     json["runs"] = Json::array();
     for (const RunOfTrain& one : runs) {
@@ -274,6 +316,7 @@ std::string compare_json(const std::vector<RunOfTrain>& runs, const RunCompariso
         run["scale_ratio"] = rounded(one.run->scale_ratio, 5);
         run["phase_deg"] = rounded(one.run->phase_deg, 3);
         run["noise_mm"] = rounded(one.run->noise_m * 1e3, 5);
+        put_losses(*one.run, kept, run);
         json["runs"].push_back(std::move(run));
     }
     json["repeats_rpm"] = maybe(comparison.repeats_rpm, 1);

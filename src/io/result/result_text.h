@@ -5,9 +5,11 @@
 #include "core/calibration/lobe_seen.h"
 #include "core/motion/hold.h"
 #include "core/motion/sweep.h"
+#include "core/rig/height_losses.h"
 #include "core/rig/rig_run.h"
 #include "core/rig/run_compare.h"
 #include "core/uncertainty/limit_uncertainty.h"
+#include "core/whatif/stiffness_gain.h"
 
 #include <memory>
 #include <optional>
@@ -39,9 +41,13 @@ struct RecordingCounts {
 };
 /// A rig's summary with what its recording heard.
 std::string recorded_json(const RigRun& run, const RecordingCounts& counts);
-/// Runs against each other: each run's edge, scale and noise, what was gained, what was told.
-std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison);
+/// Runs against each other: each run's edge, scale, noise and losses by height, useful while every
+/// duration is kept; what was gained, what was told.
+std::string compare_json(const std::vector<RunOfTrain>& runs, const RunComparison& comparison,
+                         const DurationsKept& kept);
 
+/// Of the command "stiffness" (docs/format.md).
+std::string stiffness_json(const StiffnessBudget& budget, const std::string& limits_name);
 /// Percentiles with their errors, and each input's share of the variance.
 std::string uncertainty_json(const LimitUncertainty& uncertainty, const std::string& limits_name);
 /// One row a cycle: time, lift, loads, and the metrics of a sweep.

@@ -52,6 +52,7 @@ void SheetDrawing::paintEvent(QPaintEvent*) {
         {QStringLiteral("spring_set"), &SheetDrawing::draw_spring},
         {QStringLiteral("ratio"), &SheetDrawing::draw_ratio},
         {QStringLiteral("stiffness"), &SheetDrawing::draw_stiffness},
+        {QStringLiteral("compliance"), &SheetDrawing::draw_stiffness},
         {QStringLiteral("rocker_inertia"), &SheetDrawing::draw_swing},
         {QStringLiteral("rocker_scale"), &SheetDrawing::draw_rocker_on_scale},
         {QStringLiteral("weigh"), &SheetDrawing::draw_scale},

@@ -195,6 +195,8 @@ void RigStation::navigate(const QString& location) {
         tabs_->setCurrentWidget(live_);
         return refresh();
     }
+    if (location == QStringLiteral("runs"))
+        return tabs_->setCurrentWidget(runs_);
     tabs_->setCurrentIndex(location == QStringLiteral("calibrate") ? 1 : 0);
     const QString column = location.section(QLatin1Char('/'), 1);
     for (Metric m : io::rig_columns())
@@ -407,7 +409,7 @@ QString RigStation::help() const {
         "<p><b>Caution.</b> A rig needs guards, an interlock and a clear room. Never stand near a running "
         "train.</p>"
         "<p><b>Runs</b> lays the runs of this build over each other, each with its own revision: metrics "
-        "over speed, "
+        "and the duration lost at each height over speed, up to where a run keeps its durations, "
         "lift less the first run at the cursor's speed, what the onset gained with its band and whether that "
         "may be "
         "claimed (beyond twice its deviation: half steps, and the scatter of repeats), what differs beside "
@@ -422,7 +424,8 @@ QString RigStation::help() const {
         "was asked "
         "and predicted; metrics grow over speed; the orders of the seated valve show surge walking. A "
         "<i>programme</i> "
-        "is steps, ramps and holds, back to back; a stop rule asks the rig to come down with its number and "
+        "is steps, ramps and holds, back to back, kept in the project by its name; a stop rule asks the rig "
+        "to come down with its number and "
         "why, and "
         "the operator's word (F8) always wins. A request over the network is no safety device. <i>Keep as a "
         "run</i> "

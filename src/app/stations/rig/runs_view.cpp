@@ -18,6 +18,7 @@
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QSplitter>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -129,8 +130,7 @@ QWidget* RunsView::make_plots() {
     choice_ = new QComboBox;
     choice_->setObjectName(QStringLiteral("runs_metric"));
     choice_->setAccessibleName(tr("Metric over speed"));
-    for (const Metric m : io::rig_columns())
-        choice_->addItem(phrase(info(m).label), static_cast<int>(m));
+    fill_choices();
     choice_->setCurrentText(phrase(info(Metric::LiftLoss).label));
     connect(choice_, &QComboBox::currentIndexChanged, this, &RunsView::show_metric);
     layout->addWidget(choice_);
@@ -190,8 +190,78 @@ QString RunsView::name_of(Id id) const {
     return tr("run %1, %2").arg(id).arg(words(project.revision_label(run.revision)));
 }
 
-Metric RunsView::chosen_metric() const {
-    return static_cast<Metric>(choice_->currentData().toInt());
+// Metrics first, then the durations at the heights that the first run reaches.
+void RunsView::fill_choices() {
+    std::vector<double> heights_m;
+    for (const session::ReducedRun& one : runs_)
+        if (one.run && heights_m.empty())
+            heights_m = loss_heights_m(*one.run);
+    QStringList labels;
+    for (const Metric m : io::rig_columns())
+        labels << phrase(info(m).label);
+    for (const double height_m : heights_m)
+        labels << tr("Duration lost at %1").arg(context_.units.text(Quantity::Length, height_m));
+    heights_m_ = std::move(heights_m);
+    bool same = choice_->count() == labels.size();
+    for (int i = 0; same && i < choice_->count(); ++i)
+        same = choice_->itemText(i) == labels[i];
+    if (same)
+        return;
+    const int at = choice_->currentIndex();
+    const QSignalBlocker quiet(choice_);
+    choice_->clear();
+    choice_->addItems(labels);
+    choice_->setCurrentIndex(at < labels.size() ? std::max(0, at) : 0);
+}
+
+RunsView::OverSpeed RunsView::chosen() const {
+    const auto at = static_cast<std::size_t>(std::max(0, choice_->currentIndex()));
+    const auto& metrics = io::rig_columns();
+    return at < metrics.size() ? OverSpeed{metrics[at]} : OverSpeed{std::nullopt, at - metrics.size()};
+}
+
+MetricSeries RunsView::series_of(const RigRun& run, const OverSpeed& what) const {
+    if (what.metric)
+        return metric_series(context_.units, *what.metric, run.rows());
+    MetricSeries out;
+    for (const HeightLoss& one : height_losses(run, {heights_m_[what.height]})) {
+        out.rpm.push_back(one.speed_rpm);
+        out.value.push_back(one.duration_deg.front().value_or(std::numeric_limits<double>::quiet_NaN()));
+    }
+    return out;
+}
+
+// Up to where each run keeps its durations, what that gains, and how far it is from what is wanted.
+QStringList RunsView::useful_words() const {
+    QStringList out;
+    const DurationsKept kept = durations_kept(context_.document.limits());
+    const Engine* engine = context_.document.engine();
+    std::optional<double> before;
+    for (const session::ReducedRun& one : runs_) {
+        if (!one.run || one.run->steps.empty())
+            continue;
+        const auto useful = useful_rpm(height_losses(*one.run, loss_heights_m(*one.run)), kept);
+        QString line = useful ? tr("%1 keeps its durations up to %2").arg(words(one.name), speed_text(useful))
+                              : tr("%1 keeps its durations to its end, %2")
+                                    .arg(words(one.name), speed_text(one.run->steps.back().speed_rpm));
+        if (useful && before)
+            line += tr(", %1%2 over the one before")
+                        .arg(*useful < *before ? QString() : QStringLiteral("+"))
+                        .arg(fixed(*useful - *before, 0));
+        const auto against = [&](double rpm, const QString& below, const QString& above) {
+            if (useful && rpm > 0)
+                line += (*useful < rpm ? below : above).arg(fixed(std::abs(*useful - rpm), 0));
+        };
+        against(context_.document.target_rpm(), tr(", %1 below the target"), tr(", %1 above the target"));
+        against(engine ? engine->overspeed_rpm : 0, tr(", %1 below the highest that the engine may see"),
+                tr(", %1 above the highest that the engine may see"));
+        out << line + QLatin1Char('.');
+        before = useful;
+    }
+    if (!out.isEmpty())
+        out << tr("Kept: at no height over %1° shorter or %2° longer than at its slowest step.")
+                   .arg(fixed(kept.shorter_deg, 0), fixed(kept.longer_deg, 0));
+    return out;
 }
 
 void RunsView::refresh() {
@@ -284,10 +354,11 @@ void RunsView::show_all() {
 }
 
 void RunsView::show_metric() {
-    const Metric m = chosen_metric();
-    const QString unit = context_.units.metric_unit(m);
+    fill_choices();
+    const OverSpeed what = chosen();
+    const QString unit = what.metric ? context_.units.metric_unit(*what.metric) : QStringLiteral("°");
     metric_->set_axes(tr("rev/min"),
-                      phrase(info(m).label) + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
+                      choice_->currentText() + (unit.isEmpty() ? QString() : QStringLiteral(", ") + unit));
     QVector<Plot::Mark> marks;
     for (std::size_t i = 0; i < kMostShown; ++i) {
         const bool there = i < runs_.size() && runs_[i].run;
@@ -297,7 +368,7 @@ void RunsView::show_metric() {
             metric_->clear_curve(metric_curves_[i]);
             continue;
         }
-        const MetricSeries series = metric_series(context_.units, m, runs_[i].run->rows());
+        const MetricSeries series = series_of(*runs_[i].run, what);
         metric_->set_curve(metric_curves_[i], series.rpm, series.value);
         if (const auto edge = runs_[i].run->onset.onset.speed_rpm)
             marks.push_back({*edge, tr("onset %1").arg(speed_text(edge)), kStyles[i].role});
@@ -355,6 +426,7 @@ void RunsView::fill_gains() {
     } else {
         told << tr("Tick two runs or more: what was gained, and whether that may be claimed.");
     }
+    told << useful_words();
     told_->setText(told.join(QLatin1Char('\n')));
     holds_->set_headings({tr("hold"), tr("rev/min"), tr("seconds"),
                           tr("lift drifts, %1/s").arg(context_.units.unit_name(Quantity::FineLength)),

@@ -4,6 +4,8 @@
 
 #include "app/desk/background.h"
 #include "app/desk/context.h"
+#include "app/plot/series.h"
+#include "core/rig/height_losses.h"
 #include "session/rig/run_set.h"
 
 #include <QWidget>
@@ -52,7 +54,15 @@ class RunsView : public QWidget {
     void hide_or_show();
     Id current() const;
     QString name_of(Id run) const;
-    Metric chosen_metric() const;
+    /// What is drawn over speed: a metric, or the duration lost at a height.
+    struct OverSpeed {
+        std::optional<Metric> metric;
+        std::size_t height = 0; ///< of heights_m_
+    };
+    OverSpeed chosen() const;
+    MetricSeries series_of(const RigRun& run, const OverSpeed& what) const;
+    void fill_choices();
+    QStringList useful_words() const;
 
     Context context_;
     QListWidget* list_ = nullptr;
@@ -64,6 +74,7 @@ class RunsView : public QWidget {
     NumberTable *gains_ = nullptr, *holds_ = nullptr;
     QLabel *told_ = nullptr, *response_ = nullptr;
     std::vector<int> metric_curves_, lift_curves_;
+    std::vector<double> heights_m_; ///< that the durations of the runs shown are compared at
     Refresher* refresher_ = nullptr;
     std::set<Id> chosen_, asked_;
     std::string asked_limits_; ///< hash of the limits that runs_ were judged by

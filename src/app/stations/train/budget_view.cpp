@@ -5,16 +5,19 @@
 
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 
 namespace bathmos::app {
 
 namespace {
 constexpr double kMargin = 16, kBar = 26, kRow = 18;
+constexpr double kTop = 12, kUnderTitle = 4, kUnderBar = 6, kUnderGroup = 20;
+constexpr int kLeastHeight = 280;
 } // namespace
 
 BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), context_(context) {
     setObjectName(QStringLiteral("budget_view"));
-    setMinimumSize(260, 280);
+    setMinimumWidth(260);
     const auto again = [this] {
         describe();
         update();
@@ -64,6 +67,19 @@ void BudgetView::describe() {
                               .arg(fixed(100 * share.value / bar.total, 1));
     }
     setAccessibleName(spoken);
+    setMinimumHeight(height_of(all));
+}
+
+// Of all that is painted; what has less room scrolls.
+int BudgetView::height_of(const std::vector<std::vector<Bar>>& all) {
+    double y = kTop;
+    for (const std::vector<Bar>& group : all) {
+        const auto parts = std::count_if(group.front().shares.begin(), group.front().shares.end(),
+                                         [](const Share& share) { return share.value > 0; });
+        y += kRow + kUnderTitle + static_cast<double>(group.size()) * (kRow + kBar + kUnderBar) +
+             static_cast<double>((parts + 1) / 2) * kRow + kUnderGroup;
+    }
+    return std::max(kLeastHeight, static_cast<int>(std::ceil(y)));
 }
 
 double BudgetView::paint_group(QPainter& painter, double y, const std::vector<Bar>& group) const {
@@ -96,7 +112,7 @@ double BudgetView::paint_group(QPainter& painter, double y, const std::vector<Ba
             x += wide;
             ++number;
         }
-        y += kBar + 6;
+        y += kBar + kUnderBar;
     }
     return y;
 }
@@ -114,12 +130,12 @@ void BudgetView::paintEvent(QPaintEvent*) {
     }
     const QString titles[] = {tr("Equivalent mass at the valve, by part"),
                               tr("Compliance at the valve tip, by part")};
-    double y = 12;
+    double y = kTop;
     for (std::size_t g = 0; g < all.size(); ++g) {
         painter.setPen(context_.theme.color(Role::Ink));
         painter.setFont(Theme::text_font(13, true));
         painter.drawText(QRectF(kMargin, y, width() - 2 * kMargin, kRow), Qt::AlignLeft, titles[g]);
-        y = paint_group(painter, y + kRow + 4, all[g]);
+        y = paint_group(painter, y + kRow + kUnderTitle, all[g]);
         int number = 0, column = 0;
         const double half = (width() - 2 * kMargin) / 2;
         painter.setFont(Theme::text_font(12));
@@ -137,7 +153,7 @@ void BudgetView::paintEvent(QPaintEvent*) {
             if (column == 0)
                 y += kRow;
         }
-        y += (column ? kRow : 0) + 20;
+        y += (column ? kRow : 0) + kUnderGroup;
     }
 }
 

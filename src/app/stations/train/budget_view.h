@@ -25,6 +25,7 @@ class BudgetView : public QWidget {
     };
     std::vector<std::vector<Bar>> groups() const;
     std::vector<Bar> bars_of(const TrainFigures& figures, const QString& who) const;
+    static int height_of(const std::vector<std::vector<Bar>>& all);
     void describe();
     double paint_group(class QPainter& painter, double y, const std::vector<Bar>& group) const;
 

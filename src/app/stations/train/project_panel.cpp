@@ -112,6 +112,8 @@ void ProjectPanel::make_engine(QFormLayout* form) {
     number("engine_rod", tr("Rod, centre to centre"), Quantity::Length, 0, 1000, &Engine::rod_m);
     number("engine_ratio", tr("Compression ratio"), Quantity::Count, 0, 30, &Engine::compression_ratio);
     number("engine_target", tr("Target, rev/min"), Quantity::Count, 0, 20000, &Engine::target_rpm);
+    number("engine_overspeed", tr("Highest it may see, rev/min"), Quantity::Count, 0, 20000,
+           &Engine::overspeed_rpm);
     number("engine_intake_drop", tr("Intake drop at dead centre"), Quantity::Length, 0, 50,
            &Engine::intake_drop_m);
     number("engine_exhaust_drop", tr("Exhaust drop at dead centre"), Quantity::Length, 0, 50,

@@ -5,6 +5,7 @@
 #include "app/stations/train/project_panel.h"
 #include "app/stations/train/revisions_panel.h"
 #include "app/stations/train/shelf_panel.h"
+#include "app/stations/train/stiffness_panel.h"
 #include "app/stations/train/train_form.h"
 #include "app/stations/train/train_view.h"
 #include "app/text/words.h"
@@ -17,6 +18,7 @@
 #include <QHeaderView>
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSlider>
 #include <QSplitter>
 #include <QStackedLayout>
@@ -103,7 +105,16 @@ QWidget* TrainStation::make_picture() {
     pictures->setObjectName(QStringLiteral("train_pictures"));
     pictures->setDocumentMode(true);
     pictures->addTab(view, tr("Drawing"));
-    pictures->addTab(new BudgetView(context_), tr("Budget"));
+    auto* budget = new QWidget;
+    auto* budget_layout = new QVBoxLayout(budget);
+    budget_layout->setContentsMargins(0, 0, 0, 0);
+    budget_layout->addWidget(new BudgetView(context_), 1);
+    budget_layout->addWidget(new StiffnessPanel(context_));
+    auto* scrolled = new QScrollArea;
+    scrolled->setWidgetResizable(true);
+    scrolled->setFrameShape(QFrame::NoFrame);
+    scrolled->setWidget(budget);
+    pictures->addTab(scrolled, tr("Budget"));
     layout->addWidget(pictures, 1);
     layout->addWidget(make_player(view));
     auto* line = new QHBoxLayout;
@@ -328,6 +339,9 @@ QString TrainStation::help() const {
         "rest) counts as known once you type it; its part is drawn dotted until then. A heading folds its "
         "group; the "
         "part chosen in the drawing opens it again.</p>"
+        "<p><b>Budget</b>, beside the drawing: where moving mass and compliance come from; <i>Try stiffer "
+        "links</i> "
+        "says what the limit gains with each link a tenth stiffer, at its mass and with what it takes.</p>"
         "<p><b>The strip</b> below, on every station: Up and Down there go through the claims and say where "
         "each "
         "comes from, Enter leads there; wheel, + and − change the range, 0 fits it. Whether model, rig and "
@@ -335,7 +349,8 @@ QString TrainStation::help() const {
         "stands at its left.</p>"
         "<p><b>Options of the model</b>, at the end of the form: lash from the loaded rest, a valve that "
         "gives, "
-        "a camshaft that twists, a rig's drive that turns unevenly. They are off unless you or a calibration "
+        "a camshaft that twists, a rig's drive that turns unevenly; at a spring, pitch that scatters from "
+        "coil to coil. They are off unless you or a calibration "
         "(Rig, Calibrate) switch them on.</p>"
         "<p><b>Findings</b>: ■ stop, ▲ warn, ○ note, each with its source in the tool tip. A stop marks "
         "every "
