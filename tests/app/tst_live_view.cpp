@@ -5,6 +5,8 @@
 #include "app/stations/rig/programme_table.h"
 #include "app/widgets/remembered.h"
 #include "io/live/recording.h"
+#include "session/live/programme_record.h"
+#include "session/plan/campaign_record.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -133,6 +135,46 @@ class TstLiveView : public QObject {
         }
         rules->item(0, 1)->setText("0,7");
         QCOMPARE(rules->item(0, 1)->text(), "0,7");
+    }
+
+    void a_programme_is_kept_by_name_chosen_again_and_undone() {
+        Live f;
+        auto* name = f.find<QComboBox>("live_programme");
+        auto* legs = f.find<QTableWidget>("live_legs");
+        const std::vector<Id> campaigns =
+            session::campaigns_of(f.window->document().project(), f.window->document().build());
+        QVERIFY(!f.find<QPushButton>("live_remove_programme")->isEnabled());
+        f.click("live_keep_programme"); // without a name
+        CONTAINS(f.window->message().toStdString(), "has no name");
+        f.find<QLineEdit>("live_steps")->setText("3000:4000:500");
+        f.click("live_make_steps");
+        const int rows = legs->rowCount();
+        name->setCurrentText("warm up");
+        f.click("live_keep_programme");
+        QCOMPARE(name->count(), 1);
+        f.find<QLineEdit>("live_steps")->setText("3000:8000:250");
+        f.click("live_make_steps");
+        f.find<QSpinBox>("live_times")->setValue(4);
+        name->setCurrentText("the day's");
+        f.click("live_keep_programme");
+        QVERIFY(legs->rowCount() > rows);
+        QCOMPARE(name->count(), 2);
+        name->setCurrentIndex(0); // as a person picks it
+        emit name->activated(0);
+        QCOMPARE(legs->rowCount(), rows);
+        QCOMPARE(f.find<QSpinBox>("live_times")->value(), 1);
+        f.click("live_remove_programme");
+        QCOMPARE(name->count(), 1);
+        f.trigger("undo");
+        QCOMPARE(name->count(), 2);
+        // Kept in the project, and in no station that asks for campaigns.
+        const Project& project = f.window->document().project();
+        QCOMPARE(session::programmes_of(project, f.window->document().build()).size(), std::size_t(2));
+        const live::Programme kept = session::programme_of(
+            project.of(EntryKind::Plan)
+                .at(session::programme_named(project, f.window->document().build(), "the day's")));
+        QCOMPARE(kept.times, std::size_t(4));
+        QCOMPARE(session::campaigns_of(project, f.window->document().build()), campaigns);
     }
 
     void a_programme_is_edited_row_by_row() {

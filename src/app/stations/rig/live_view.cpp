@@ -2,6 +2,7 @@
 
 #include "app/plot/map_plot.h"
 #include "app/plot/series.h"
+#include "app/stations/rig/programme_shelf.h"
 #include "app/stations/rig/programme_table.h"
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
@@ -94,6 +95,9 @@ QWidget* LiveView::make_left() {
     layout->addLayout(line);
     programme_ = new ProgrammeTable;
     connect(programme_, &ProgrammeTable::message, this, &LiveView::message);
+    auto* shelf = new ProgrammeShelf(context_, *programme_);
+    connect(shelf, &ProgrammeShelf::message, this, &LiveView::message);
+    layout->addWidget(shelf);
     layout->addWidget(programme_, 1);
     caution_ = new QCheckBox(tr("Guards closed, interlock tested, room clear"));
     caution_->setObjectName(QStringLiteral("live_caution"));
