@@ -136,7 +136,12 @@ class TstPlanStation : public QObject {
         f.wait_for_redraw();
         QVERIFY(QTest::qWaitFor([&] { return !f.station().planning() && f.station().plan()->hours > hours; },
                                 60'000));
-        QCOMPARE(f.find<QTableWidget>("plan_all")->rowCount(), 2);
+        auto* all = f.find<QTableWidget>("plan_all");
+        QCOMPARE(all->rowCount(), 2);
+        for (int row = 0; row < 2; ++row) { // what moves, what it costs to buy
+            QVERIFY2(all->item(row, 6)->text().toDouble() > 50, qPrintable(all->item(row, 6)->text()));
+            QVERIFY(!all->item(row, 7)->text().isEmpty());
+        }
     }
 
     void results_move_the_belief_and_can_be_taken_back() {

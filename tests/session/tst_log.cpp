@@ -83,6 +83,26 @@ class TstLog : public QObject {
         QCOMPARE(said(), std::string()); // the locks are due, but none of them is tried
     }
 
+    void a_combination_costs_what_its_new_parts_do_and_is_as_old_as_its_oldest() {
+        Project project = demo();
+        plan::Campaign campaign;
+        campaign.factors = {{"spring", 1, {"Dual spring 640 pair 11", "Dual spring 640 pair 14"}, {}},
+                            {"pushrod", 1, {"as it is", "no such rod"}, {}}};
+        campaign.baseline = campaign.mounted = {0, 0};
+        for (auto& [id, part] : project.parts)
+            if (part.kind == PartKind::Spring)
+                part.cost = part.serial == "pair 14" ? 240.0 : 310.0;
+        const LevelPrices prices(project, campaign);
+        const CombinationPrice as_it_is = prices.of({0, 0}), worn = prices.of({1, 0}),
+                               unknown = prices.of({1, 1});
+        NEAR(*as_it_is.cost, 0, 1e-12); // what is fitted is not bought
+        NEAR(*worn.cost, 240, 1e-12);
+        NEAR(worn.used, 0.88, 0.005);
+        QCOMPARE(worn.oldest, std::string("Dual spring 640 pair 14"));
+        QVERIFY(!unknown.cost); // of one nobody says what it costs
+        QVERIFY(as_it_is.used < worn.used);
+    }
+
     void words_kinds_builds_and_parts_find_their_lines() {
         const Project project = demo();
         const Log log(project);

@@ -36,7 +36,9 @@ Forecast judged(const Train& train) {
         out.open_N = load_of(train.springs, train.installed_height_m - rigid.peak_m());
         Assembly assembly;
         assembly.train = train;
-        for (const Finding& finding : judge_fit(assembly, figures_of(train, rigid), rigid, {}).findings)
+        const TrainFigures figures = figures_of(train, rigid);
+        out.moving_kg = figures.equivalent_mass_total_kg;
+        for (const Finding& finding : judge_fit(assembly, figures, rigid, {}).findings)
             if (finding.severity == Severity::Stop && out.stopped.empty())
                 out.stopped = in_words(finding);
     } catch (const InputError& error) {

@@ -34,6 +34,7 @@ struct Forecast {
     /// By how much the limit moves in each draw, rpm; empty for those that are far from the best. Draws of
     /// two candidates belong together.
     std::vector<double> moved_rpm;
+    double moving_kg = 0; ///< equivalent mass at the valve (docs/physics.md); 0 where there is no train
 };
 
 /// Limits of all candidates by the full model; draws for those within four deviations of the best (and the

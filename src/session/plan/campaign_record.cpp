@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <map>
 #include <set>
 
 namespace bathmos::session {
@@ -183,6 +184,40 @@ std::vector<Told> worn_parts(const Project& project, const plan::Campaign& campa
         if (std::ranges::any_of(campaign.factors, tries))
             out.push_back({"part_life", fmt::format("{} has used {:.0f} % of its life", name,
                                                     100 * part.life.claims.front().used)});
+    }
+    return out;
+}
+
+LevelPrices::LevelPrices(const Project& project, const plan::Campaign& campaign)
+    : baseline_(campaign.baseline) {
+    std::map<Id, double> used;
+    for (const AgedPart& part : part_ages(project, 0).parts)
+        if (!part.life.claims.empty())
+            used[part.life.part] = part.life.claims.front().used;
+    for (const plan::Factor& factor : campaign.factors) {
+        std::vector<Level>& levels = levels_.emplace_back();
+        for (const std::string& name : factor.levels) {
+            Level& level = levels.emplace_back(Level{name, {}, 0});
+            for (const auto& [id, part] : project.parts)
+                if (info(part.kind).key == factor.name && level_name(part) == name) {
+                    level.cost = part.cost;
+                    level.used = used.contains(id) ? used.at(id) : 0;
+                }
+        }
+    }
+}
+
+CombinationPrice LevelPrices::of(const plan::Combination& levels) const {
+    CombinationPrice out;
+    out.cost = 0;
+    for (std::size_t f = 0; f < levels.size(); ++f) {
+        const Level& level = levels_[f][levels[f]];
+        if (levels[f] != baseline_[f])
+            out.cost = out.cost && level.cost ? std::optional(*out.cost + *level.cost) : std::nullopt;
+        if (level.used > out.used) {
+            out.used = level.used;
+            out.oldest = level.name;
+        }
     }
     return out;
 }

@@ -38,6 +38,28 @@ io::CampaignDraft new_campaign(const Project& project, Id revision, const SpeedR
 /// maker or the shop rates, in words, rule "part_life"; each part once, worst first.
 std::vector<Told> worn_parts(const Project& project, const plan::Campaign& campaign);
 
+/// What the parts of a combination cost to buy and have left, so far as the shelf and the record say.
+struct CombinationPrice {
+    std::optional<double> cost; ///< of those that are not of the baseline; empty where one of them says none
+    double used = 0;            ///< share of its life that the oldest of its parts has used; 0: nothing known
+    std::string oldest;         ///< that part; ""
+};
+/// Costs and ages of all levels, looked up once.
+class LevelPrices {
+  public:
+    LevelPrices(const Project& project, const plan::Campaign& campaign);
+    CombinationPrice of(const plan::Combination& levels) const;
+
+  private:
+    struct Level {
+        std::string name;
+        std::optional<double> cost;
+        double used = 0;
+    };
+    std::vector<std::vector<Level>> levels_; ///< by factor
+    plan::Combination baseline_;
+};
+
 /// One forecast of a campaign: by hash of all that it was made from, so that it is made once.
 struct KnownForecast {
     std::string hash;

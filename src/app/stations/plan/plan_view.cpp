@@ -195,9 +195,18 @@ void PlanView::fill_runs() {
 // By what it is expected to reach: the highest first, with what it costs.
 void PlanView::fill_all() {
     const DisplayUnits& units = context_.units;
-    all_->set_headings({tr("combination"), tr("expected"), tr("10 … 90 %"), tr("best of all"),
-                        tr("hours to it"), tr("open load, %1").arg(units.unit_name(Quantity::Force)),
+    all_->set_headings({tr("combination"), tr("expected"), tr("10 … 90 %"), tr("best"), tr("hours"),
+                        tr("open, %1").arg(units.unit_name(Quantity::Force)),
+                        tr("moves, %1").arg(units.unit_name(Quantity::Mass)), tr("cost"), tr("life"),
                         tr("note")});
+    const QString said[] = {tr("chance to be the best of all"),
+                            tr("to change to it from what is mounted"),
+                            tr("load of the springs at full lift"),
+                            tr("equivalent mass at the valve"),
+                            tr("of the parts that are not of the baseline, where the shelf says it of each"),
+                            tr("that the oldest of its parts has used")};
+    for (int i = 0; i < 6; ++i)
+        all_->horizontalHeaderItem(3 + i)->setToolTip(said[i]);
     all_->setRowCount(0);
     if (!plan_ || !known_)
         return;
@@ -206,6 +215,7 @@ void PlanView::fill_all() {
     std::ranges::stable_sort(order, std::greater(),
                              [&](std::size_t i) { return plan_->candidates[i].limit_rpm; });
     const plan::Campaign& c = draft_.campaign;
+    const session::LevelPrices prices(context_.document.project(), c);
     const plan::Combination& now = c.measured.empty() ? c.mounted : c.measured.back().levels;
     all_->setRowCount(static_cast<int>(order.size()));
     for (int row = 0; row < all_->rowCount(); ++row) {
@@ -220,7 +230,13 @@ void PlanView::fill_all() {
         all_->set_cell(row, 4, fixed(plan::change_hours(c, now, candidate.levels), 2));
         const double open_N = known_->forecasts[i].open_N;
         all_->set_cell(row, 5, open_N > 0 ? fixed(units.value(Quantity::Force, open_N), 0) : QString());
-        all_->set_cell(row, 6,
+        const double moving_kg = known_->forecasts[i].moving_kg;
+        all_->set_cell(row, 6, moving_kg > 0 ? fixed(units.value(Quantity::Mass, moving_kg), 1) : QString());
+        const session::CombinationPrice price = prices.of(candidate.levels);
+        all_->set_cell(row, 7, price.cost ? fixed(*price.cost, 0) : QStringLiteral("–"));
+        all_->set_cell(row, 8, price.used > 0 ? tr("%1 %").arg(fixed(100 * price.used, 0)) : QString());
+        all_->item(row, 8)->setToolTip(words(price.oldest));
+        all_->set_cell(row, 9,
                        stopped              ? phrase(known_->forecasts[i].stopped)
                        : !expected.in_range ? tr("no limit up to the highest speed that was run")
                                             : QString(),
