@@ -9,6 +9,16 @@
 #include <QGuiApplication>
 #include <cstdio>
 
+namespace {
+
+// What Qt warns of (a session without a folder of its own, say) is nothing that printing needs.
+void only_what_fails(QtMsgType type, const QMessageLogContext&, const QString& text) {
+    if (type == QtCriticalMsg || type == QtFatalMsg)
+        std::fprintf(stderr, "bathmos-print: %s\n", qPrintable(text));
+}
+
+} // namespace
+
 int main(int argc, char** argv) {
     using namespace bathmos;
     if (argc != 3) {
@@ -16,6 +26,7 @@ int main(int argc, char** argv) {
         return 2;
     }
     qputenv("QT_QPA_PLATFORM", "offscreen");
+    qInstallMessageHandler(only_what_fails);
     QGuiApplication application(argc, argv);
     try {
         print::load_fonts();

@@ -101,6 +101,32 @@ class TstTellView : public QObject {
         QVERIFY(f.may("tell_pdf")); // of what is in hand again
     }
 
+    void another_run_of_the_revision_can_be_chosen_and_makes_what_is_shown_old() {
+        Telling f("tell_run", "tell");
+        auto* runs = f.find<QComboBox>("tell_run");
+        QCOMPARE(runs->itemText(0), QStringLiteral("no rig run of this revision"));
+        QVERIFY(!runs->isEnabled());
+        f.document().show(2);
+        f.window->rig().import(source_path("demo/ashgill-a22-intake-after.rig.csv"));
+        QTRY_VERIFY_WITH_TIMEOUT(f.window->rig().state() == RigSession::State::Ready, kPatience_ms);
+        f.wait_for_redraw();
+        const auto& [of_this, kept] = *f.document().project().of(EntryKind::RigRun).rbegin();
+        QCOMPARE(kept.revision, f.document().shown());
+        QCOMPARE(runs->itemText(0), QStringLiteral("its last rig run"));
+        const int at = runs->findData(QVariant::fromValue(qlonglong(of_this)));
+        QVERIFY(at > 0);
+        f.make();
+        QVERIFY(f.may("tell_html"));
+        runs->setCurrentIndex(at);
+        QVERIFY(!f.may("tell_html") && f.said().contains("old"));
+        f.make();
+        QVERIFY(f.may("tell_html"));
+        f.document().show(1); // another revision has other runs
+        f.wait_for_redraw();
+        QCOMPARE(runs->currentIndex(), 0);
+        QVERIFY(!f.may("tell_html"));
+    }
+
     void what_is_made_can_be_stopped() {
         Telling f("tell_stop", "tell");
         f.click("tell_make");

@@ -164,6 +164,18 @@ class TstPack : public QObject {
         edited.files[0].bytes += " Intake 46, hollow stem";
         CONTAINS(joined(pack_problems(edited.files, project)), "page.html was changed");
         CONTAINS(joined(pack_problems(edited.files, project)), "another maker's part");
+        // A name that HTML or JSON writes otherwise is found all the same.
+        Project odd = project;
+        Part valve;
+        valve.kind = PartKind::Valve;
+        valve.name = "Hard & \"Hollow\"";
+        odd.parts[9999] = valve;
+        Pack named = made;
+        named.files[0].bytes += "<p>Hard &amp; &quot;Hollow&quot; it is</p>";
+        CONTAINS(joined(pack_problems(named.files, odd)), "names \"hard & ");
+        const OtherMakers others(odd, {PartKind::Spring});
+        QCOMPARE(others.found_in("{\"a\": \"hard & \\\"hollow\\\"\"}").size(), std::size_t(1));
+        QCOMPARE(others.found_in("hard and hollow").size(), std::size_t(0));
         edited = made;
         edited.files.erase(edited.files.begin() + 2);
         CONTAINS(joined(pack_problems(edited.files, project)), "lift.csv is missing");

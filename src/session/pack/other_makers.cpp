@@ -1,5 +1,8 @@
 #include "session/pack/other_makers.h"
 
+#include "io/json/json.h"
+#include "io/paper/paper_html.h"
+
 #include <algorithm>
 #include <cctype>
 
@@ -27,6 +30,12 @@ std::size_t place_of(std::string_view text, std::string_view name, std::size_t f
         if ((at == 0 || !in_word(text, at - 1)) && !in_word(text, at + name.size()))
             return at;
     return std::string_view::npos;
+}
+
+// As it stands between the quotes of a string.
+std::string in_json(const std::string& name) {
+    const std::string quoted = io::json_text(io::Json(name));
+    return quoted.substr(1, quoted.size() - 2);
 }
 
 bool only_a_number(std::string_view name) { // "12" would mask figures; a serial has more to it
@@ -72,8 +81,11 @@ std::string OtherMakers::masked(std::string text, std::set<std::string>& masked)
 std::vector<std::string> OtherMakers::found_in(std::string_view text) const {
     std::vector<std::string> out;
     const std::string small = lower(text);
+    const auto stands = [&](const std::string& name) {
+        return place_of(small, name, 0) != std::string::npos;
+    };
     for (const std::string& name : names_)
-        if (place_of(small, name, 0) != std::string::npos)
+        if (stands(name) || stands(io::html_text(name)) || stands(in_json(name)))
             out.push_back(name);
     return out;
 }

@@ -14,7 +14,7 @@ class OtherMakers {
     OtherMakers(const Project& project, const std::set<PartKind>& own);
     /// A text in which such names, as whole words and whatever their case, are replaced; `masked` gets them.
     std::string masked(std::string text, std::set<std::string>& masked) const;
-    /// Those that stand in a text.
+    /// Those that stand in a text, as they are or as HTML and JSON write them.
     std::vector<std::string> found_in(std::string_view text) const;
 
   private:

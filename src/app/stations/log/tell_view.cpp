@@ -10,6 +10,7 @@
 #include "print/paper_pdf.h"
 #include "session/pack/answer.h"
 #include "session/pack/pack_view.h"
+#include "session/rig/run_set.h"
 
 #include <QComboBox>
 #include <QFileInfo>
@@ -19,6 +20,7 @@
 #include <QListWidget>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QSignalBlocker>
 #include <QSplitter>
 #include <QTextBrowser>
 #include <QTextDocument>
@@ -44,6 +46,7 @@ QPushButton* button(const char* name, const QString& text, QLayout* into) {
 struct TellView::Made {
     session::ReportInput input;
     session::ReportFacts facts;
+    Id run = 0; ///< that was chosen; 0: the last
 };
 
 TellView::TellView(Context context, const Dialogs& dialogs, QWidget* parent)
@@ -91,6 +94,13 @@ QWidget* TellView::make_form() {
         what_->addItem(tr("Pack for the %1").arg(phrase(one.label)), static_cast<int>(one.audience));
     connect(what_, &QComboBox::currentIndexChanged, this, &TellView::show_kind);
     column->addWidget(what_);
+    run_ = new QComboBox;
+    run_->setObjectName(QStringLiteral("tell_run"));
+    run_->setAccessibleName(tr("Rig run that it rests on"));
+    run_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    run_->setMinimumContentsLength(8);
+    connect(run_, &QComboBox::currentIndexChanged, this, &TellView::show_words);
+    column->addWidget(run_);
     question_ = new QPlainTextEdit;
     question_->setObjectName(QStringLiteral("tell_question"));
     question_->setAccessibleName(tr("The question in your words"));
@@ -149,7 +159,38 @@ void TellView::show_kind() {
     show_words();
 }
 
+// The last run, or another of the revision in hand.
+void TellView::fill_runs() {
+    const Project& project = context_.document.project();
+    const Id revision = context_.document.shown();
+    QStringList labels;
+    QVariantList ids;
+    if (const auto at = project.revisions.find(revision); at != project.revisions.end())
+        for (const Id run : session::runs_of(project, at->second.build, true)) {
+            const Entry& entry = project.of(EntryKind::RigRun).at(run);
+            if (entry.revision != revision || entry.traces.empty())
+                continue;
+            labels.push_back(tr("run %1: %2").arg(run).arg(words(entry.name)));
+            ids.push_back(QVariant::fromValue(qlonglong(run)));
+        }
+    labels.push_front(labels.isEmpty() ? tr("no rig run of this revision") : tr("its last rig run"));
+    ids.push_front(QVariant::fromValue(qlonglong(0)));
+    bool same = run_->count() == labels.size();
+    for (int i = 0; same && i < run_->count(); ++i)
+        same = run_->itemText(i) == labels[i] && run_->itemData(i) == ids[i];
+    if (same)
+        return;
+    const QVariant chosen = run_->currentData();
+    const QSignalBlocker quiet(run_);
+    run_->clear();
+    for (qsizetype i = 0; i < labels.size(); ++i)
+        run_->addItem(labels[i], ids[i]);
+    run_->setCurrentIndex(std::max(0, run_->findData(chosen)));
+    run_->setEnabled(run_->count() > 1);
+}
+
 void TellView::refresh() {
+    fill_runs();
     show_words();
 }
 
@@ -190,6 +231,9 @@ void TellView::make() {
         session::CaseInput file = session::gather_case(document.project(), document.shown(), trace);
         file.range = document.range();
         auto made = std::make_shared<Made>();
+        made->run = chosen_run();
+        if (made->run != 0)
+            session::rest_on(file, made->run, trace);
         made->input = session::gather_report(std::move(file), trace);
         work_.start(
             [this, made, &results = document.results()](const std::stop_token& stop,
@@ -229,8 +273,9 @@ void TellView::show_paper() {
 
 void TellView::show_words() {
     const bool there = context_.document.rigid() != nullptr;
-    const bool old = made_ && !(made_->input.of.revision == context_.document.shown() &&
-                                session::same_evidence(made_->input.of.project, context_.document.project()));
+    const bool old =
+        made_ && !(made_->input.of.revision == context_.document.shown() && made_->run == chosen_run() &&
+                   session::same_evidence(made_->input.of.project, context_.document.project()));
     make_->setText(making() ? tr("Stop (%1 %)").arg(fixed(100 * progress_, 0))
                             : tr("Make it (%1)")
                                   .arg(old     ? tr("old")
@@ -248,7 +293,7 @@ void TellView::show_words() {
     else if (!made_)
         words_->setText(tr("Judges the revision in hand by everything on record, then shows the page."));
     else if (old)
-        words_->setText(tr("The records have changed since: what is shown is old."));
+        words_->setText(tr("Records or run have changed since: what is shown is old."));
     else if (audience())
         words_->setText(tr("Names and serials of other makers' parts are left out; what was masked is told "
                            "when it is saved."));

@@ -42,6 +42,8 @@ class TellView : public QWidget {
   private:
     struct Made; // judged, with the project as it was then
     QWidget* make_form();
+    void fill_runs();
+    Id chosen_run() const { return run_->currentData().toLongLong(); } ///< 0: the last
     void make();
     void show_kind();
     void show_paper();
@@ -57,7 +59,7 @@ class TellView : public QWidget {
 
     Context context_;
     const Dialogs& dialogs_;
-    QComboBox* what_;
+    QComboBox *what_, *run_;
     QPlainTextEdit* question_;
     QLineEdit* who_;
     QListWidget* chapters_;
