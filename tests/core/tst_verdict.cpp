@@ -520,6 +520,29 @@ class TstVerdict : public QObject {
         QVERIFY(!found(file, Symptom::RigOpensLate) || found(file, Symptom::RigOpensLate)->seen < 0.1);
     }
 
+    void a_hold_that_creeps_speaks_for_pump_up_and_a_still_one_only_where_something_was_to_be_seen() {
+        CaseFile file;
+        file.rig = RigFacts{};
+        file.rig->onset_rpm = 7000;
+        file.rig->onset_metric = Metric::Loft;
+        QVERIFY(!found(file, Symptom::RigCreeps)); // nothing was held
+        rig::HeldSpeed hold;
+        hold.speed_rpm = 6000;
+        hold.seconds = 8;
+        file.rig->holds = {hold};
+        QVERIFY(!found(file, Symptom::RigCreeps)); // below the onset: nothing to be seen there
+        file.rig->holds.front().speed_rpm = 7100;
+        QVERIFY(found(file, Symptom::RigCreeps)->seen < 0.1);
+        file.rig->holds.push_back(hold);
+        file.rig->holds.back().peak_m = {4e-6, 0.5e-6, 32e-6, 8, true};
+        const auto creeps = found(file, Symptom::RigCreeps);
+        QVERIFY(creeps->seen > 0.9);
+        CONTAINS(creeps->text.in_words(),
+                 "held at 6000 rev/min for 8 s it creeps: its highest lift by +4.0 um");
+        QVERIFY(likelihood(Symptom::RigCreeps, Cause::PumpUp) >
+                3 * likelihood(Symptom::RigCreeps, Cause::Surge));
+    }
+
     void a_change_that_cannot_be_computed_says_nothing() {
         Assembly before = starter();
         const Assembly after = before;

@@ -5,6 +5,7 @@
 #include "core/dyno/pull_compare.h"
 #include "core/fit/fit_rules.h"
 #include "core/motion/sweep.h"
+#include "core/rig/hold_creep.h"
 #include "core/rig/rig_run.h"
 #include "core/verdict/failures.h"
 #include "core/verdict/later_state.h"
@@ -76,6 +77,7 @@ struct RigFacts {
     /// The metric that shows it.
     std::optional<Metric> first_metric() const;
     std::vector<SpeedMetrics> rows;
+    std::vector<rig::HeldSpeed> holds; ///< speeds that were held; not of the reduction, but of its trace
 };
 /// What a reduced run says: onset, bands, first limit crossed, also where a metric rises gradually.
 RigFacts rig_facts(const RigRun& run);

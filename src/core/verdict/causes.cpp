@@ -114,6 +114,7 @@ const std::vector<SymptomInfo> kSymptomInfo = {
     {"rig_held_open", "The valve is held open on the rig", SymptomGroup::Rig, 0.04, {{PumpUp, 0.92}}, kRig},
     {"rig_opens_late", "It opens much later with speed on the rig", SymptomGroup::Rig, 0.30, {{TrainFlexible, 0.88}}, "opening flex grows with speed squared"},
     {"rig_surge_band", "A band of speeds departs and comes back on the rig", SymptomGroup::Rig, 0.12, {{Surge, 0.75}}, kRig},
+    {"rig_creeps", "A hold creeps on the rig", SymptomGroup::Rig, 0.05, {{PumpUp, 0.75}, {SpringWeak, 0.20}}, "a follower pumps up slowly; springs that set lose load as they warm"},
     {"run_reads", "What the calibrated run says", SymptomGroup::Rig, 0.10, {}, "docs/calibration.md: likelihoods by the run itself"},
 
     {"spring_suspect", "Spring, height or locks have an open check or finding", SymptomGroup::Bench, 0.25, {{SpringNotAsBelieved, 0.85}, {CoilBind, 0.45}, {BoostOnHead, 0.30}}, kTradePractice},

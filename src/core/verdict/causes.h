@@ -87,6 +87,7 @@ enum class Symptom : std::size_t {
     RigHeldOpen,
     RigOpensLate,
     RigSurgeBand,
+    RigCreeps,
     RunReads,
     // bench and shelf
     SpringSuspect,

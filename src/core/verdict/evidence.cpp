@@ -292,6 +292,31 @@ class Collector {
         add(Symptom::RigNear, seen, says, "rig/metric");
     }
 
+    // A hold that creeps says so at any speed; one that does not only where something was to be seen: from
+    // where the rig shows something on.
+    void rig_creeps(const RigFacts& r) {
+        const auto creeping =
+            std::ranges::find_if(r.holds, [](const rig::HeldSpeed& hold) { return !hold.passes(); });
+        if (creeping != r.holds.end()) {
+            const rig::Creep& peak = creeping->peak_m;
+            const std::string what =
+                peak.creeps ? fmt::format("its highest lift by {:+.1f} um a second", peak.per_s * 1e6)
+                : creeping->held_open_m.creeps ? "the level of the closed valve"
+                : creeping->bounce_m.creeps    ? "its bounce"
+                                               : "its duration";
+            return add(Symptom::RigCreeps, 0.93,
+                       fmt::format("held at {:.0f} rev/min for {:.0f} s it creeps: {}", creeping->speed_rpm,
+                                   creeping->seconds, what),
+                       "rig/runs");
+        }
+        for (const rig::HeldSpeed& hold : r.holds)
+            if (r.first_rpm() && hold.speed_rpm >= *r.first_rpm())
+                return add(Symptom::RigCreeps, 0.04,
+                           fmt::format("held at {:.0f} rev/min for {:.0f} s nothing creeps", hold.speed_rpm,
+                                       hold.seconds),
+                           "rig/runs");
+    }
+
     void rig() {
         const RigFacts& r = *file_.rig;
         if (break_)
@@ -300,6 +325,7 @@ class Collector {
             r.held_open_rpm ? fmt::format("held open on the rig from {:.0f} rev/min", *r.held_open_rpm)
                             : "nowhere held open on the rig",
             "rig/metric/held_open_mm");
+        rig_creeps(r);
         if (file_.calibrated)
             return run_reading(*file_.calibrated);
         if (const auto first = r.first_metric()) {

@@ -329,8 +329,12 @@ CaseFile open_case(const CaseInput& input, Results& results, const ProgressSink&
         const bool calibrate = input.calibrate && !out.calibrated;
         options.progress = part(0.7, calibrate ? 0.72 : 1);
         read_kept(input, run, out.unread, stop, [&](io::Trace readings) {
-            const auto reduced = results.reduction(io::rig_of(std::move(readings)), train, options);
+            const RigTrace trace = io::rig_of(std::move(readings));
+            const auto reduced = results.reduction(trace, train, options);
             out.rig = rig_facts(*reduced);
+            const auto held = [](const RigStep& step) { return step.used >= rig::kLeastHeldCycles; };
+            if (std::ranges::any_of(reduced->steps, held))
+                out.rig->holds = rig::holds_of(trace, *reduced, MotionModel(train).chain().rigid_m, options);
             if (calibrate)
                 try {
                     out.calibrated = reading_by_calibration(input, *reduced, part(0.72, 1), stop);
