@@ -135,6 +135,12 @@ class TstLiveView : public QObject {
         }
         rules->item(0, 1)->setText("0,7");
         QCOMPARE(rules->item(0, 1)->text(), "0,7");
+        // In the units chosen, and back to what was typed.
+        f.trigger("units");
+        QCOMPARE(rules->item(0, 2)->text(), QStringLiteral("in"));
+        NEAR(rules->item(0, 1)->text().toDouble(), 0.7 / 25.4, 1e-5);
+        f.trigger("units");
+        NEAR(rules->item(0, 1)->text().toDouble(), 0.7, 1e-9);
     }
 
     void a_programme_is_kept_by_name_chosen_again_and_undone() {

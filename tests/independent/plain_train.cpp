@@ -195,7 +195,9 @@ void PlainTrain::add_spring(const Spring& spring) {
             Segment s{};
             s.k = 1 / integral(c->mean_diameter_m, c->active_coils, a, b, give);
             s.mass = integral(c->mean_diameter_m, c->active_coils, a, b, weight);
-            s.free = whole / wound * integral(list, c->active_coils, a, b, [](double p) { return p; });
+            s.free = list.size() == 1
+                         ? whole / n
+                         : whole / wound * integral(list, c->active_coils, a, b, [](double p) { return p; });
             s.solid = h * c->active_coils / n;
             compliance += 1 / s.k;
             active_mass += s.mass;

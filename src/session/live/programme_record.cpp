@@ -2,6 +2,7 @@
 
 #include "core/problem/input_error.h"
 #include "io/live/programme_file.h"
+#include "session/plan/campaign_record.h"
 
 namespace bathmos::session {
 
@@ -29,13 +30,7 @@ live::Programme programme_of(const Entry& record) {
 }
 
 std::vector<Id> programmes_of(const Project& project, Id build) {
-    std::vector<Id> out;
-    for (const auto& [id, entry] : project.of(EntryKind::Plan))
-        if (const auto revision = project.revisions.find(entry.revision);
-            revision != project.revisions.end() && revision->second.build == build &&
-            entry.words.contains(kProgrammeKey))
-            out.push_back(id);
-    return out;
+    return plans_holding(project, build, kProgrammeKey);
 }
 
 Id programme_named(const Project& project, Id build, const std::string& name) {

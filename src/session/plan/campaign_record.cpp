@@ -58,14 +58,18 @@ io::CampaignDraft campaign_of(const Project& project, const Entry& record) {
     return io::parse_campaign(text->second, record.name, {}, &revision->second.assembly.train);
 }
 
-std::vector<Id> campaigns_of(const Project& project, Id build) {
+std::vector<Id> plans_holding(const Project& project, Id build, const std::string& word) {
     std::vector<Id> out;
     for (const auto& [id, entry] : project.of(EntryKind::Plan))
         if (const auto revision = project.revisions.find(entry.revision);
             revision != project.revisions.end() && revision->second.build == build &&
-            entry.words.contains(kCampaignKey))
+            entry.words.contains(word))
             out.push_back(id);
     return out;
+}
+
+std::vector<Id> campaigns_of(const Project& project, Id build) {
+    return plans_holding(project, build, kCampaignKey);
 }
 
 std::optional<ShelfFactor> shelf_factor(const Project& project, Id revision, PartKind kind) {

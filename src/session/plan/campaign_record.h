@@ -11,7 +11,9 @@ namespace bathmos::session {
 Entry campaign_record(const io::CampaignDraft& draft, const std::string& name, Id revision);
 /// The campaign that a record holds, with its revision's train. Throws InputError.
 io::CampaignDraft campaign_of(const Project& project, const Entry& record);
-/// Campaigns of a build, latest last, by number.
+/// Plans of a build that hold such a word: campaigns, a rig's programmes; latest last, by number.
+std::vector<Id> plans_holding(const Project& project, Id build, const std::string& word);
+/// Campaigns of a build, likewise.
 std::vector<Id> campaigns_of(const Project& project, Id build);
 
 /// A kind of part as a factor: what of it lies on the shelf and fits this revision, the fitted one first.

@@ -22,6 +22,7 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QShortcut>
+#include <QSignalBlocker>
 #include <QSplitter>
 #include <QVBoxLayout>
 #include <algorithm>
@@ -32,9 +33,9 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kMostNotes = 300, kOrdersPause_ms = 500;
-constexpr int kWordsPause_ms = 200;    // each change of words lays the page out anew, and nobody reads faster
-constexpr int kRuleLimit = 1;          // column
-constexpr double kOrderStep_rpm = 100; // rows of the waterfall
+constexpr int kWordsPause_ms = 200; // each change of words lays the page out anew, and nobody reads faster
+constexpr int kRuleLimit = 1, kRuleUnit = 2; // columns
+constexpr double kOrderStep_rpm = 100;       // rows of the waterfall
 const QString kCautionKey = QStringLiteral("live/cautions_read");
 
 } // namespace
@@ -202,12 +203,13 @@ QWidget* LiveView::make_right() {
         rules_->item(row, 0)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsUserCheckable);
         rules_->item(row, 0)->setCheckState(Qt::Checked);
         rules_->item(row, 0)->setToolTip(phrase(rule.why));
-        rules_->set_cell(row, 1, digits(rule.usual / unit_of(rule.quantity).to_si, 4));
-        rules_->item(row, 1)->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
-        rules_->set_cell(
-            row, 2, rule.quantity == Quantity::Count ? QString() : words(unit_of(rule.quantity).name), false);
+        rules_->set_cell(row, kRuleLimit, QString());
+        rules_->item(row, kRuleLimit)
+            ->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable);
     }
+    show_rules();
     connect(rules_, &QTableWidget::itemChanged, this, &LiveView::rule_typed);
+    connect(&context_.units, &DisplayUnits::changed, this, &LiveView::show_rules);
     rules_->verticalHeader()->setDefaultSectionSize(20);
     layout->addWidget(rules_, 3);
     notes_ = new QListWidget;
@@ -227,14 +229,21 @@ void LiveView::follow_caution() {
     caution_->setChecked(remembered().value(kCautionKey).toDate() == QDate::currentDate());
 }
 
-std::vector<live::StopLimit> LiveView::stops() const {
-    std::vector<live::StopLimit> out = live::usual_stop_limits();
+void LiveView::show_rules() {
+    const QSignalBlocker quiet(rules_);
     for (int row = 0; row < rules_->rowCount(); ++row) {
-        live::StopLimit& one = out[static_cast<std::size_t>(row)];
-        one.on = rules_->item(row, 0)->checkState() == Qt::Checked;
-        if (const auto value = parse_number(rules_->item(row, kRuleLimit)->text()))
-            one.above = *value * unit_of(live::info(one.rule).quantity).to_si;
+        const live::StopLimit& limit = limits_[static_cast<std::size_t>(row)];
+        const Quantity quantity = live::info(limit.rule).quantity;
+        rules_->item(row, kRuleLimit)->setText(digits(context_.units.value(quantity, limit.above), 4));
+        rules_->set_cell(row, kRuleUnit,
+                         quantity == Quantity::Count ? QString() : context_.units.unit_name(quantity), false);
     }
+}
+
+std::vector<live::StopLimit> LiveView::stops() const {
+    std::vector<live::StopLimit> out = limits_;
+    for (int row = 0; row < rules_->rowCount(); ++row)
+        out[static_cast<std::size_t>(row)].on = rules_->item(row, 0)->checkState() == Qt::Checked;
     return out;
 }
 
@@ -242,14 +251,17 @@ std::vector<live::StopLimit> LiveView::stops() const {
 void LiveView::rule_typed(QTableWidgetItem* item) {
     if (item->column() != kRuleLimit)
         return;
-    const auto value = parse_number(item->text());
-    if (value && *value > 0)
+    const auto row = static_cast<std::size_t>(item->row());
+    const live::StopRuleInfo& rule = live::stop_rules()[row];
+    if (const auto value = parse_number(item->text()); value && *value > 0) {
+        limits_[row].above = *value * context_.units.unit(rule.quantity).to_si;
         return;
-    const live::StopRuleInfo& rule = live::stop_rules()[static_cast<std::size_t>(item->row())];
+    }
+    limits_[row].above = rule.usual;
     emit message(
         tr("%1: \"%2\" is no number above 0; the usual one is back. Untick the rule to leave it out.")
             .arg(phrase(rule.label), item->text()));
-    item->setText(digits(rule.usual / unit_of(rule.quantity).to_si, 4));
+    show_rules();
 }
 
 void LiveView::stop() {

@@ -49,6 +49,7 @@ class LiveView : public QWidget {
     void refresh_orders();
     void refresh_notes();
     void follow_caution();
+    void show_rules();
     void rule_typed(QTableWidgetItem* item);
     std::vector<live::StopLimit> stops() const;
     Metric chosen_metric() const;
@@ -65,6 +66,7 @@ class LiveView : public QWidget {
     MapPlot* orders_ = nullptr;
     QComboBox* choice_ = nullptr;
     NumberTable* rules_ = nullptr;
+    std::vector<live::StopLimit> limits_ = live::usual_stop_limits(); ///< SI, in the order of the rows
     QListWidget* notes_ = nullptr;
     Refresher *refresher_ = nullptr, *words_refresher_ = nullptr;
     int asked_ = 0, predicted_ = 0, measured_ = 0, metric_predicted_ = 0, metric_measured_ = 0,
