@@ -410,7 +410,13 @@ class TestRecords : public QObject {
         f.find<QTabWidget>("train_pictures")->setCurrentIndex(1);
         auto* table = f.find<NumberTable>("stiffness_table");
         QVERIFY(!table->isVisible());
-        f.find<QPushButton>("stiffness_run")->click();
+        auto* run = f.find<QPushButton>("stiffness_run");
+        run->click();
+        QCOMPARE(run->text(), QStringLiteral("Stop"));
+        run->click(); // stopped: nothing of it arrives
+        QCOMPARE(run->text(), QStringLiteral("Try stiffer links"));
+        QVERIFY(!table->isVisible());
+        run->click();
         QTRY_COMPARE_WITH_TIMEOUT(table->rowCount(), 3, 60000);
         QTRY_VERIFY_WITH_TIMEOUT(f.find<QLabel>("stiffness_words")->text().contains("Mend pushrod first"),
                                  60000);

@@ -66,22 +66,25 @@ class TestHeightLosses : public QObject {
         const RigRun run =
             run_of({{2000, triangle_m(10, 300)}, {6000, triangle_m(10, 297)}, {7200, triangle_m(10, 291)}});
         const auto losses = height_losses(run, {1e-9});
-        NEAR(*useful_rpm(losses, {4, 4}), 6200, 1e-2);
-        NEAR(*useful_rpm(losses, {1.5, 4}), 4000, 1e-2);
-        QVERIFY(!useful_rpm(losses, {10, 4}));
+        NEAR(*useful_rpm(losses, {1e-9}, {4, 4, 0}), 6200, 1e-2);
+        NEAR(*useful_rpm(losses, {1e-9}, {1.5, 4, 0}), 4000, 1e-2);
+        QVERIFY(!useful_rpm(losses, {1e-9}, {10, 4, 0}));
+        // Below the height that limits check nothing is judged.
+        QVERIFY(!useful_rpm(losses, {1e-9}, {4, 4, 1.27e-3}));
         // A valve that stays open longer is no better, and has a bound of its own.
         const RigRun longer = run_of({{2000, triangle_m(10, 300)}, {6000, triangle_m(10, 308)}});
-        NEAR(*useful_rpm(height_losses(longer, {1e-9}), {10, 4}), 4000, 1e-2);
-        QVERIFY(!useful_rpm(height_losses(longer, {1e-9}), {4, 10}));
+        NEAR(*useful_rpm(height_losses(longer, {1e-9}), {1e-9}, {10, 4, 0}), 4000, 1e-2);
+        QVERIFY(!useful_rpm(height_losses(longer, {1e-9}), {1e-9}, {4, 10, 0}));
         // One that no longer crosses the height is over at once.
         const RigRun gone = run_of({{2000, triangle_m(10, 300)}, {6000, triangle_m(4, 300)}});
-        NEAR(*useful_rpm(height_losses(gone, {5e-3}), {10, 4}), 2000, 1e-9);
+        NEAR(*useful_rpm(height_losses(gone, {5e-3}), {5e-3}, {10, 4, 0}), 2000, 1e-9);
     }
 
     void what_durations_may_change_is_the_limits() {
         const Limit* usual = LimitsInForce().find(Metric::DurationChange);
         NEAR(durations_kept(LimitsInForce()).longer_deg, usual->above, 1e-12);
         NEAR(durations_kept(LimitsInForce()).shorter_deg, -*usual->below, 1e-12);
+        NEAR(durations_kept(LimitsInForce()).from_m, LimitsInForce().check_lift_m, 1e-12);
         NEAR(durations_kept(LimitsInForce(std::vector<Limit>{})).longer_deg, DurationsKept{}.longer_deg,
              1e-12);
     }

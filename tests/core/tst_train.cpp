@@ -325,6 +325,22 @@ class TestTrain : public QObject {
             NEAR(far, t.lobe.base_radius_m + rigid.lobe().lift_m(), 1e-6);
         }
     }
+
+    void a_scatter_by_which_coils_would_touch_as_wound_is_refused() {
+        Train t = starter_train();
+        auto& coil = std::get<CoilGeometry>(t.springs[0].kind);
+        coil.pitch_scatter = 0.012;
+        QVERIFY(check_train(t).empty());
+        const double gap = (coil.free_length_m - axial_wire_m(coil) * coil.dead_coils) / coil.active_coils;
+        coil.pitch_scatter = 0.05;
+        QVERIFY(check_train(t).empty());
+        coil.pitch_m = {1.02 * axial_wire_m(coil), gap, 2 * gap - 1.02 * axial_wire_m(coil)};
+        const auto problems = check_train(t); // the closest of those that are listed counts
+        QCOMPARE(problems.size(), std::size_t{1});
+        QCOMPARE(problems.front().location, std::string("springs[0].pitch_scatter"));
+        coil.pitch_scatter = 0.001;
+        QVERIFY(check_train(t).empty());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestTrain)

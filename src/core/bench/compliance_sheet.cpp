@@ -1,6 +1,7 @@
 // The compliance of a train part by part: each by a load and a dial, or by its geometry, in series seen from
 // the valve.
 #include "core/bench/keyed_kinds.h"
+#include "core/whatif/stiffness_gain.h"
 
 #include <algorithm>
 #include <array>
@@ -14,7 +15,6 @@ namespace {
 
 constexpr double kSteel_Pa = 205e9;
 constexpr double kByGeometry = 0.1; // one deviation: of ends that are not quite built in, of section
-constexpr double kMendFirst = 0.3;  // share of the compliance, as in the budget of a train
 constexpr double kMost_N_per_m = 1e10;
 
 // Which of the train's numbers a part belongs to, by how its name begins.

@@ -67,6 +67,7 @@ std::vector<HeightLoss> height_losses(const RigRun& run, const std::vector<doubl
 
 DurationsKept durations_kept(const LimitsInForce& limits) {
     DurationsKept out;
+    out.from_m = limits.check_lift_m;
     if (const Limit* limit = limits.find(Metric::DurationChange)) {
         out.longer_deg = limit->above;
         if (limit->below)
@@ -75,12 +76,14 @@ DurationsKept durations_kept(const LimitsInForce& limits) {
     return out;
 }
 
-std::optional<double> useful_rpm(const std::vector<HeightLoss>& losses, const DurationsKept& kept) {
+std::optional<double> useful_rpm(const std::vector<HeightLoss>& losses, const std::vector<double>& heights_m,
+                                 const DurationsKept& kept) {
     for (std::size_t i = 1; i < losses.size(); ++i) {
         std::optional<double> first;
         for (std::size_t h = 0; h < losses[i].duration_deg.size(); ++h) {
             const auto &here = losses[i].duration_deg[h], &before = losses[i - 1].duration_deg[h];
-            if (here && *here <= kept.shorter_deg && *here >= -kept.longer_deg)
+            if (heights_m[h] < kept.from_m ||
+                (here && *here <= kept.shorter_deg && *here >= -kept.longer_deg))
                 continue;
             double at = losses[i - 1].speed_rpm; // no crossing at all: it is over at once
             if (here && before) {

@@ -28,15 +28,17 @@ std::optional<double> duration_above_deg(const std::vector<double>& lift_m, doub
 /// Of each step of a run, rising speeds. Empty for a run of no steps.
 std::vector<HeightLoss> height_losses(const RigRun& run, const std::vector<double>& heights_m);
 
-/// How far durations may change, crank degrees.
+/// How far durations may change, crank degrees, at the height that limits check and above it: below, on the
+/// ramps, every train that gives way loses more than that.
 struct DurationsKept {
-    double shorter_deg = 10, longer_deg = 4;
+    double shorter_deg = 10, longer_deg = 4, from_m = kUsualCheckLift_m;
 };
 /// As the limits in force have it; the usual ones where they say nothing of it.
 DurationsKept durations_kept(const LimitsInForce& limits);
 
-/// The highest speed up to which every height keeps its duration so, rev/min: linear between the steps on
-/// either side. Empty where that is so in the whole run.
-std::optional<double> useful_rpm(const std::vector<HeightLoss>& losses, const DurationsKept& kept);
+/// The highest speed up to which every such height keeps its duration, rev/min: linear between the steps on
+/// either side. Empty where that is so in the whole run. `heights_m` as the losses were taken at.
+std::optional<double> useful_rpm(const std::vector<HeightLoss>& losses, const std::vector<double>& heights_m,
+                                 const DurationsKept& kept);
 
 } // namespace bathmos

@@ -106,12 +106,14 @@ void check_pressure(const Train& train, Problems& out) {
 
 // Coils that lie on each other as they are wound are no spring.
 void check_scatter(const CoilGeometry& coil, const std::string& key, Problems& out) {
-    if (coil.pitch_scatter.value_or(0) <= 0 || !coil.pitch_m.empty() || !(coil.active_coils > 0))
+    if (coil.pitch_scatter.value_or(0) <= 0 || !(coil.active_coils > 0))
         return;
-    const double mean = (coil.free_length_m - axial_wire_m(coil) * coil.dead_coils) / coil.active_coils;
-    if (mean * (1 - 2 * *coil.pitch_scatter) <= axial_wire_m(coil))
+    double least = (coil.free_length_m - axial_wire_m(coil) * coil.dead_coils) / coil.active_coils;
+    for (const double pitch : coil.pitch_m)
+        least = std::min(least, pitch);
+    if (least * (1 - 2 * *coil.pitch_scatter) <= axial_wire_m(coil))
         out.push_back({"", key + ".pitch_scatter",
-                       fmt::format("coils {:.2f} mm apart on the mean touch by such a scatter", mean * 1e3),
+                       fmt::format("coils {:.2f} mm apart touch by such a scatter", least * 1e3),
                        "give a smaller one: 0.012 of the pitch is usual"});
 }
 

@@ -4,7 +4,6 @@
 #include "core/train/train_figures.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <mutex>
 

@@ -298,7 +298,7 @@ void put_losses(const RigRun& run, const DurationsKept& kept, Json& json) {
             row["duration_deg"].push_back(maybe(deg, 2));
         json["losses"].push_back(std::move(row));
     }
-    json["useful_rpm"] = maybe(useful_rpm(losses, kept), 1);
+    json["useful_rpm"] = maybe(useful_rpm(losses, heights_m, kept), 1);
 }
 
 } // namespace

@@ -240,7 +240,8 @@ QStringList RunsView::useful_words() const {
     for (const session::ReducedRun& one : runs_) {
         if (!one.run || one.run->steps.empty())
             continue;
-        const auto useful = useful_rpm(height_losses(*one.run, loss_heights_m(*one.run)), kept);
+        const std::vector<double> heights_m = loss_heights_m(*one.run);
+        const auto useful = useful_rpm(height_losses(*one.run, heights_m), heights_m, kept);
         QString line = useful ? tr("%1 keeps its durations up to %2").arg(words(one.name), speed_text(useful))
                               : tr("%1 keeps its durations to its end, %2")
                                     .arg(words(one.name), speed_text(one.run->steps.back().speed_rpm));
@@ -259,8 +260,9 @@ QStringList RunsView::useful_words() const {
         before = useful;
     }
     if (!out.isEmpty())
-        out << tr("Kept: at no height over %1° shorter or %2° longer than at its slowest step.")
-                   .arg(fixed(kept.shorter_deg, 0), fixed(kept.longer_deg, 0));
+        out << tr("Kept: from %3 up at no height over %1° shorter or %2° longer than at its slowest step.")
+                   .arg(fixed(kept.shorter_deg, 0), fixed(kept.longer_deg, 0),
+                        context_.units.text(Quantity::Length, kept.from_m));
     return out;
 }
 

@@ -50,6 +50,11 @@ StiffnessPanel::StiffnessPanel(Context context, QWidget* parent)
 }
 
 void StiffnessPanel::run() {
+    if (work_.running()) {
+        work_.stop();
+        state_.clear();
+        return show_result();
+    }
     if (!context_.document.rigid())
         return;
     LimitQuestion question;
@@ -58,7 +63,8 @@ void StiffnessPanel::run() {
     question.limits = context_.document.limits();
     const quint64 revision = context_.document.revision();
     state_ = tr("trying…");
-    show_result();
+    words_->setText(state_);
+    run_->setText(tr("Stop"));
     work_.start(
         [=, this, train = context_.document.train()](const std::stop_token& stop,
                                                      const Background::Post& post) {
@@ -100,6 +106,7 @@ QString StiffnessPanel::words_now() const {
 }
 
 void StiffnessPanel::show_result() {
+    run_->setText(tr("Try stiffer links"));
     words_->setText(words_now());
     table_->setVisible(budget_.has_value());
     if (!budget_)
