@@ -149,9 +149,10 @@ QComboBox* BuildBar::revision_box(const QString& name, const QString& label, Rev
 }
 
 void BuildBar::fill_revisions() {
+    const RevisionRows now = revision_rows(context_.document);
     for (const auto& [box, list] : {std::pair{shown_, shown_list_}, {compared_, compared_list_}}) {
         const QSignalBlocker quiet(box);
-        list->refresh();
+        list->refresh(now);
         box->setCurrentIndex(
             list->row_of(box == shown_ ? context_.document.shown() : context_.document.compared()));
         box->setEnabled(context_.document.has_train());

@@ -7,33 +7,34 @@
 
 namespace bathmos::app {
 
-RevisionList::RevisionList(const Document& document, QString nothing, QObject* parent)
-    : QAbstractListModel(parent), document_(document), nothing_(std::move(nothing)) {
-    rows_ = rows_of_project();
-}
-
-std::vector<RevisionList::Row> RevisionList::rows_of_project() const {
+RevisionRows revision_rows(const Document& document) {
     std::map<Id, std::vector<Id>> of_build; // numbers grow
-    for (const auto& [id, revision] : document_.project().revisions)
+    for (const auto& [id, revision] : document.project().revisions)
         of_build[revision.build].push_back(id);
-    std::vector<Row> out;
-    if (!nothing_.isEmpty())
-        out.emplace_back();
+    RevisionRows out{{}, document.project().frozen_revisions()};
+    out.rows.reserve(document.project().revisions.size() + 1);
     const auto add = [&](Id build) {
         const std::vector<Id>& all = of_build[build];
         for (std::size_t i = all.size(); i-- > 0;)
-            out.push_back({all[i], build, static_cast<int>(i + 1)});
+            out.rows.push_back({all[i], build, static_cast<int>(i + 1)});
     };
-    add(document_.build());
-    for (const auto& [id, build] : document_.project().builds)
-        if (id != document_.build())
+    add(document.build());
+    for (const auto& [id, build] : document.project().builds)
+        if (id != document.build())
             add(id);
     return out;
 }
 
-void RevisionList::refresh() {
-    std::vector<Row> next = rows_of_project();
-    frozen_ = document_.project().frozen_revisions();
+RevisionList::RevisionList(const Document& document, QString nothing, QObject* parent)
+    : QAbstractListModel(parent), document_(document), nothing_(std::move(nothing)) {
+    refresh(revision_rows(document_));
+}
+
+void RevisionList::refresh(RevisionRows now) {
+    std::vector<RevisionRow> next = std::move(now.rows);
+    if (!nothing_.isEmpty())
+        next.emplace(next.begin());
+    frozen_ = std::move(now.frozen);
     const std::size_t first = nothing_.isEmpty() ? 0 : 1;
     const std::size_t more = next.size() >= rows_.size() ? next.size() - rows_.size() : 0;
     const bool grown = build_ == document_.build() && more > 0 && rows_.size() >= first &&
@@ -57,7 +58,7 @@ int RevisionList::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(rows_.size());
 }
 
-QString RevisionList::words_of(const Row& row) const {
+QString RevisionList::words_of(const RevisionRow& row) const {
     if (row.revision == 0)
         return nothing_;
     const Project& p = document_.project();
@@ -74,7 +75,7 @@ QString RevisionList::words_of(const Row& row) const {
 QVariant RevisionList::data(const QModelIndex& index, int role) const {
     if (!index.isValid() || index.row() >= rowCount())
         return {};
-    const Row& row = rows_[static_cast<std::size_t>(index.row())];
+    const RevisionRow& row = rows_[static_cast<std::size_t>(index.row())];
     if (role == Qt::DisplayRole)
         return words_of(row);
     if (role == Qt::UserRole)
@@ -86,8 +87,8 @@ QVariant RevisionList::data(const QModelIndex& index, int role) const {
 }
 
 int RevisionList::row_of(Id revision) const {
-    const auto at =
-        std::find_if(rows_.begin(), rows_.end(), [&](const Row& row) { return row.revision == revision; });
+    const auto at = std::find_if(rows_.begin(), rows_.end(),
+                                 [&](const RevisionRow& row) { return row.revision == revision; });
     return at == rows_.end() ? -1 : static_cast<int>(at - rows_.begin());
 }
 

@@ -1,4 +1,5 @@
-// Gathers many requests to redraw into one, and none while the widget is hidden.
+// Gathers many requests to redraw into one, and none while the widget is hidden: that one comes as it is
+// shown.
 #pragma once
 
 #include <QEvent>
@@ -26,6 +27,11 @@ class Refresher : public QObject {
     void ask() {
         if (!timer_.isActive())
             timer_.start();
+    }
+    /// Before this returns, where the widget is seen.
+    void at_once() {
+        timer_.stop();
+        run();
     }
 
   protected:

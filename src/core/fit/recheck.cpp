@@ -144,8 +144,9 @@ const std::vector<Check>& AskedChecks::of(const Project& project, Id revision) {
 }
 
 void AskedChecks::forget(Id revision) {
-    asked_.erase(revision);
-    std::erase_if(asked_, [&](const auto& entry) { return entry.second.parent == revision; });
+    // Children have higher numbers than their parent.
+    for (auto at = asked_.lower_bound(revision); at != asked_.end();)
+        at = at->first == revision || at->second.parent == revision ? asked_.erase(at) : std::next(at);
     if (before_ && revision <= before_->revision) // parents have lower numbers
         before_.reset();
 }

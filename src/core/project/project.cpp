@@ -57,10 +57,10 @@ std::set<Id> Project::frozen_revisions() const {
 }
 
 std::vector<Id> Project::children(Id revision) const {
-    std::vector<Id> out;
-    for (const auto& [id, r] : revisions)
-        if (r.parent == revision)
-            out.push_back(id);
+    std::vector<Id> out; // of higher numbers than their parent
+    for (auto at = revisions.upper_bound(revision); at != revisions.end(); ++at)
+        if (at->second.parent == revision)
+            out.push_back(at->first);
     return out;
 }
 

@@ -1,5 +1,6 @@
 #include "app/stations/train/budget_view.h"
 #include "app/text/words.h"
+#include "app/widgets/refresher.h"
 
 #include "session/compare/revision_comparison.h"
 
@@ -18,14 +19,14 @@ constexpr int kLeastHeight = 280;
 BudgetView::BudgetView(Context context, QWidget* parent) : QWidget(parent), context_(context) {
     setObjectName(QStringLiteral("budget_view"));
     setMinimumWidth(260);
-    const auto again = [this] {
+    auto* seen = new Refresher(this, kAtOnce_ms, [this] {
         describe();
         update();
-    };
-    connect(&context_.document, &Document::records_changed, this, again);
-    connect(&context_.units, &DisplayUnits::changed, this, again);
-    connect(&context_.theme, &Theme::changed, this, again);
-    describe();
+    });
+    connect(&context_.document, &Document::records_changed, seen, &Refresher::at_once);
+    connect(&context_.units, &DisplayUnits::changed, seen, &Refresher::at_once);
+    connect(&context_.theme, &Theme::changed, seen, &Refresher::at_once);
+    seen->at_once();
 }
 
 std::vector<BudgetView::Bar> BudgetView::bars_of(const TrainFigures& figures, const QString& who) const {

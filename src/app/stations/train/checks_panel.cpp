@@ -1,6 +1,7 @@
 #include "app/stations/train/checks_panel.h"
 
 #include "app/text/words.h"
+#include "app/widgets/refresher.h"
 
 #include <QLabel>
 #include <QListWidget>
@@ -68,11 +69,12 @@ ChecksPanel::ChecksPanel(Context context, const Dialogs& dialogs, QWidget* paren
     page->addLayout(second);
     checks_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     page->addWidget(checks_, 2);
-    connect(&context_.document, &Document::records_changed, this, &ChecksPanel::refresh);
-    connect(&context_.document, &Document::judged, this, &ChecksPanel::refresh);
-    connect(&context_.units, &DisplayUnits::changed, this, &ChecksPanel::refresh);
-    connect(&context_.theme, &Theme::changed, this, &ChecksPanel::refresh);
-    refresh();
+    auto* seen = new Refresher(this, kAtOnce_ms, [this] { refresh(); });
+    connect(&context_.document, &Document::records_changed, seen, &Refresher::at_once);
+    connect(&context_.document, &Document::judged, seen, &Refresher::at_once);
+    connect(&context_.units, &DisplayUnits::changed, seen, &Refresher::at_once);
+    connect(&context_.theme, &Theme::changed, seen, &Refresher::at_once);
+    seen->at_once();
 }
 
 void ChecksPanel::focus_on_checks() {

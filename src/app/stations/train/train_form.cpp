@@ -4,6 +4,7 @@
 #include "app/text/words.h"
 #include "app/widgets/fold.h"
 #include "app/widgets/list_edit.h"
+#include "app/widgets/refresher.h"
 #include "app/widgets/tolerance_popup.h"
 #include "core/train/assumed.h"
 #include "core/train/train_fields.h"
@@ -52,9 +53,10 @@ TrainForm::TrainForm(Context context, QWidget* parent) : QScrollArea(parent), co
     setFrameShape(QFrame::NoFrame);
     setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     setFocusPolicy(Qt::NoFocus);
-    connect(&context_.document, &Document::changed, this, &TrainForm::refresh);
-    connect(&context_.document, &Document::put_back, this, &TrainForm::refresh);
-    connect(&context_.units, &DisplayUnits::changed, this, &TrainForm::refresh);
+    auto* seen = new Refresher(this, kAtOnce_ms, [this] { refresh(); });
+    connect(&context_.document, &Document::changed, seen, &Refresher::at_once);
+    connect(&context_.document, &Document::put_back, seen, &Refresher::at_once);
+    connect(&context_.units, &DisplayUnits::changed, seen, &Refresher::at_once);
 }
 
 QString TrainForm::shape() const {
