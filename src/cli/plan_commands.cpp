@@ -3,6 +3,7 @@
 #include "core/problem/input_error.h"
 #include "io/plan/campaign_file.h"
 #include "io/text/encoding.h"
+#include "io/train/train_file.h"
 
 #include <fmt/format.h>
 
@@ -11,7 +12,7 @@ namespace bathmos::cli {
 namespace {
 
 struct PlanOptions {
-    std::string campaign, summary;
+    std::string campaign, summary, fitted, believed;
     LimitsInForce limits{};
     std::size_t draws = plan::ForecastQuery{}.draws;
 };
@@ -29,9 +30,28 @@ std::string table_of(const plan::Campaign& campaign, const plan::Plan& plan) {
     return out;
 }
 
+std::optional<CarriedFit> fit_of(const PlanOptions& o, const io::CampaignDraft& draft) {
+    if (o.fitted.empty()) {
+        if (!o.believed.empty())
+            bad_argument("--believed", "stands without --fitted", "give the fitted train, too");
+        return std::nullopt;
+    }
+    CarriedFit out{o.fitted,
+                   o.believed.empty() ? io::parse_train(draft.train, o.campaign) : io::read_train(o.believed),
+                   io::read_train(o.fitted)};
+    const std::vector<std::string> numbers = carried_numbers(out.believed, out);
+    if (numbers.empty())
+        throw InputError({io::shown_path(o.fitted), "tolerances", "no number of it was fitted to a run",
+                          "give the train that bathmos-cli calibrate --out has written"});
+    note(fmt::format("fit: {} numbers of {}", numbers.size(), io::shown_path(o.fitted)));
+    return out;
+}
+
 void plan_one(const PlanOptions& o, const std::stop_token& stop) {
-    require_apart({{"campaign", o.campaign}}, {{"--summary", o.summary}});
+    require_apart({{"campaign", o.campaign}, {"--fitted", o.fitted}, {"--believed", o.believed}},
+                  {{"--summary", o.summary}});
     const io::CampaignDraft draft = io::read_campaign(o.campaign);
+    const std::optional<CarriedFit> fit = fit_of(o, draft);
     plan::PlanQuery query;
     query.forecast.limits = o.limits;
     query.forecast.draws = o.draws;
@@ -39,7 +59,7 @@ void plan_one(const PlanOptions& o, const std::stop_token& stop) {
     query.stop = stop;
     plan::Plan plan;
     try {
-        plan = plan::plan_campaign(draft.campaign, io::candidates_of(draft), query);
+        plan = plan::plan_campaign(draft.campaign, io::candidates_of(draft, fit), query);
     } catch (const InputError& error) {
         throw error.in(io::shown_path(o.campaign));
     }
@@ -60,6 +80,9 @@ void define_plan_commands(CLI::App& app, const StopToken& stop) {
     plan->add_option("--summary", o->summary, "JSON to write");
     plan->add_option("--draws", o->draws, "Trains drawn for each combination that may be the best")
         ->check(between(4, 1000));
+    plan->add_option("--fitted", o->fitted, "Train fitted to a run: its numbers hold for the same parts");
+    plan->add_option("--believed", o->believed,
+                     "That train before it was fitted; the campaign's unless given");
     add_limits(plan, o->limits);
 }
 

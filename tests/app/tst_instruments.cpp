@@ -3,6 +3,7 @@
 #include "app/app_fixture.h"
 #include "app/instruments/instrument_bar.h"
 #include "app/instruments/instrument_dialog.h"
+#include "app/speaker.h"
 #include "app/stations/bench/reading_table.h"
 #include "app/stations/bench/sheet_form.h"
 #include "app/widgets/remembered.h"
@@ -14,42 +15,11 @@
 #include <QProcess>
 #include <QRegularExpression>
 #include <QSpinBox>
-#include <QTcpServer>
-#include <QTcpSocket>
 
 using namespace bathmos;
 using namespace bathmos::test;
 
 namespace {
-
-// A device on the loopback that says what the test wants.
-class Speaker {
-  public:
-    Speaker() {
-        if (!server_.listen(QHostAddress::LocalHost))
-            qFatal("no port");
-        port = server_.serverPort();
-        QObject::connect(&server_, &QTcpServer::newConnection, &server_, [this] {
-            line_ = server_.nextPendingConnection();
-            QObject::connect(line_, &QTcpSocket::readyRead, line_, [this] { heard += line_->readAll(); });
-        });
-    }
-    bool connected() const { return line_ && line_->state() == QAbstractSocket::ConnectedState; }
-    void say(const QByteArray& bytes) {
-        line_->write(bytes);
-        line_->flush();
-    }
-    void hang_up() {
-        line_->abort();
-        line_ = nullptr;
-    }
-    quint16 port = 0;
-    QByteArray heard;
-
-  private:
-    QTcpServer server_;
-    QPointer<QTcpSocket> line_;
-};
 
 InstrumentSetup tester_at(quint16 port) {
     InstrumentSetup out;

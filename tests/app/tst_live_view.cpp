@@ -1,6 +1,8 @@
 // Rig, Live, through the window: the stand-in from a click, the caution before the first start, a programme,
 // turns over what was asked, the recording kept as a run; an address that is none.
 #include "app/app_fixture.h"
+#include "app/speaker.h"
+#include "app/stations/rig/live_devices.h"
 #include "app/stations/rig/live_view.h"
 #include "app/stations/rig/programme_table.h"
 #include "app/widgets/remembered.h"
@@ -52,7 +54,10 @@ class TstLiveView : public QObject {
         prepare_application();
         cleanup(); // whoever used this machine before
     }
-    void cleanup() { remembered().remove(QStringLiteral("live")); }
+    void cleanup() {
+        remembered().remove(QStringLiteral("live"));
+        remembered().remove(QStringLiteral("instruments"));
+    }
 
     void the_stand_in_is_spun_from_a_click_and_its_run_is_kept() {
         Live f;
@@ -90,6 +95,50 @@ class TstLiveView : public QObject {
                     runs, [](const auto& one) { return contains(one.second.name, "rig-stream"); });
             },
             120'000));
+    }
+
+    void a_tachometer_with_a_thermometer_is_chosen_shown_and_kept_with_the_run() {
+        Speaker speaker;
+        Live f;
+        auto* devices = f.window->findChild<LiveDevices*>();
+        auto *speed = f.find<QComboBox>("live_speed_device"), *oil = f.find<QComboBox>("live_oil_device");
+        QCOMPARE(speed->count(), 2); // the rig, and one to describe
+        InstrumentSetup setup;
+        setup.name = QStringLiteral("panel");
+        setup.network = true;
+        setup.host_port = speaker.port;
+        setup.channels = {{"speed", Quantity::Speed, "n"}, {"oil", Quantity::Temperature, "T"}};
+        devices->listen_to(setup);
+        QCOMPARE(speed->currentText(), QStringLiteral("speed: panel"));
+        QCOMPARE(oil->currentText(), QStringLiteral("oil: panel"));
+        QTRY_VERIFY(speaker.connected());
+        auto* shows = f.find<QLabel>("live_devices_show");
+        CONTAINS(shows->text().toStdString(), "no word");
+        speaker.say("n 0 rpm T 66.5 C\r\n");
+        QTRY_COMPARE(shows->text(), QStringLiteral("panel: 0 rev/min, 66.5 °C"));
+        f.click("live_standin");
+        const auto said = [&](const session::LiveSnapshot& now) {
+            speaker.say("n 0 rpm T 66.5 C\r\n");
+            return now.pieces == 1 && now.devices.size() == 1 && now.oil_C == 66.5;
+        };
+        QVERIFY(f.until(said));
+        f.window->show_station(QStringLiteral("station_motion")); // out of sight it goes on with the run
+        f.wait_for_redraw();
+        QVERIFY(speaker.connected());
+        f.window->show_station(QStringLiteral("station_rig"));
+        QTRY_VERIFY(f.find<QLabel>("live_words")->text().contains("oil 66 °C") ||
+                    f.find<QLabel>("live_words")->text().contains("oil 67 °C"));
+        f.click("live_connect");
+        oil->setCurrentIndex(0);
+        emit oil->activated(0);
+        CONTAINS(shows->text().toStdString(), "panel: 0 rev/min");
+        QVERIFY(!shows->text().contains("66.5"));
+        f.window->show_station(QStringLiteral("station_motion")); // no run: the port is left to others
+        QTRY_VERIFY(!speaker.connected());
+        f.window->show_station(QStringLiteral("station_rig"));
+        QTRY_VERIFY(speaker.connected());
+        speaker.hang_up();
+        QTRY_VERIFY(f.window->message().contains("panel, 127.0.0.1"));
     }
 
     void the_operator_s_key_stops_rig_and_programme() {

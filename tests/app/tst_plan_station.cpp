@@ -7,6 +7,7 @@
 #include "app/widgets/number_table.h"
 #include "io/plan/campaign_file.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
@@ -165,6 +166,38 @@ class TstPlanStation : public QObject {
         f.click("plan_back");
         QVERIFY(QTest::qWaitFor([&] { return !f.station().planning(); }, 60'000));
         QCOMPARE(f.campaign().measured.size(), std::size_t(0));
+    }
+
+    void what_a_run_has_taught_moves_the_forecasts_of_all_that_share_its_parts() {
+        Planning f;
+        f.two_rods();
+        f.run();
+        auto* use = f.find<QCheckBox>("plan_use_fit");
+        QVERIFY(!use->isVisible()); // nothing was calibrated
+        const double first = f.station().plan()->candidates[0].limit_rpm,
+                     second = f.station().plan()->candidates[1].limit_rpm;
+        const Id before = f.document().shown();
+        Train fitted = f.document().train();
+        fitted.rocker->stiffness_N_per_m *= 0.7;
+        fitted.tolerances["rocker.stiffness_N_per_mm"] = {Source::Fitted,
+                                                          0.03 * fitted.rocker->stiffness_N_per_m};
+        f.document().edit(fitted, "", "fitted to run 1");
+        QVERIFY(f.document().shown() != before);
+        f.wait_for_redraw();
+        QVERIFY(use->isVisible() && use->isChecked());
+        CONTAINS(use->text().toStdString(), "1 numbers");
+        CONTAINS(f.said().toStdString(), "old");
+        f.run();
+        QVERIFY(f.station().plan()->candidates[0].limit_rpm < first - 50);
+        QVERIFY(f.station().plan()->candidates[1].limit_rpm < second - 50);
+        QTest::mouseClick(use, Qt::LeftButton, {}, QPoint(8, use->height() / 2));
+        f.wait_for_redraw();
+        QVERIFY(!f.form().campaign().use_fit);
+        f.run();
+        NEAR(f.station().plan()->candidates[0].limit_rpm, first, 1e-6);
+        f.document().undo();
+        f.wait_for_redraw();
+        QVERIFY(f.form().campaign().use_fit && use->isChecked());
     }
 
     void a_campaign_goes_out_as_a_file_and_paper_and_comes_back() {

@@ -57,6 +57,22 @@ class TstInstrument : public QObject {
         NEAR(*only("1.25e-1 mm", {"dial", Quantity::Length}), 0.125e-3, 1e-12);
         NEAR(*only("0.25 mm", {"dial", Quantity::Length, "", "", true, {}}), -0.25e-3, 1e-12);
     }
+    void tachometers_and_thermometers_are_read_by_their_units_and_letters_before_numbers_are_none() {
+        const Channel speed{"speed", Quantity::Speed, "n", "", false, {}},
+            oil{"oil", Quantity::Temperature, "T", "", false, {}};
+        for (const char* line : {"n 3000 rpm T 84.2 C", "T=84,2 n=3000",
+                                 "n 50 Hz; T 84.2 \xC2\xB0"
+                                 "C",
+                                 "N 3000 T 357.35 K", "n 50 rps T 183.56 F"}) {
+            const LineReading reading = read_line(line, {speed, oil});
+            QVERIFY2(reading.state == LineState::Value && reading.why.empty(), line);
+            NEAR(*reading.values_si[0], 3000, 1e-9);
+            NEAR(*reading.values_si[1], 84.2, 1e-9);
+        }
+        NEAR(*only("12", {"oil", Quantity::Temperature, "", "F", false, {}}), -11.1111, 1e-4);
+        NEAR(*only("38.5 C 4", {"height", Quantity::Length}), 0.0385, 1e-12); // what stands before the next
+        QVERIFY(!only("T 84.2 mm", oil) && !only("T 1e9", oil) && !only("n 84.2 mm", speed));
+    }
     void a_unit_of_another_quantity_is_no_value() {
         const LineReading reading = read_line("12.34 g", {{"dial", Quantity::Length}});
         QVERIFY(reading.state == LineState::Nonsense);

@@ -82,6 +82,27 @@ class TstRunCompare : public QObject {
         turned.phase_deg = 37 + 719.7; // nearly a whole turn is hardly anything
         QVERIFY(compare_runs({{&a, &before_, "a"}, {&turned, &after_, "b"}}).told.empty());
     }
+    void oil_and_zero_are_held_against_each_other_at_speeds_that_both_have() {
+        RigRun a = run_with(7000), b = run_with(7400);
+        for (RigRun* run : {&a, &b}) {
+            run->steps[0].speed_rpm = 5000;
+            run->steps[0].oil_C = 84;
+        }
+        const auto compared = [&] { return compare_runs({{&a, &before_, "a"}, {&b, &after_, "b"}}); };
+        b.steps[0].oil_C = 88; // within what oil has from minute to minute
+        b.steps[0].zero_mm = b.steps[1].zero_mm = 0.03;
+        QVERIFY(compared().told.empty());
+        b.steps[0].oil_C = 96;
+        QVERIFY(tells(compared(), "oil"));
+        CONTAINS(compared().told[0].text.in_words(), "84 and 96");
+        b.steps[0].speed_rpm = 5500; // not the same speed: nothing to compare
+        QVERIFY(!tells(compared(), "oil"));
+        b.steps[1].zero_mm = 0.2;
+        QVERIFY(tells(compared(), "zero"));
+        CONTAINS(compared().told[0].text.in_words(), "0.2");
+        b.steps[1].zero_carried = true; // not its own
+        QVERIFY(!tells(compared(), "zero"));
+    }
     void one_run_is_no_comparison() {
         const RigRun a = run_with(7000);
         QVERIFY(contains(problem_of([&] { compare_runs({{&a, &before_, "a"}}); }).what, "only one"));

@@ -66,6 +66,25 @@ class TstCampaignFile : public QObject {
                  std::string("train"));
     }
 
+    void what_was_fitted_is_in_every_combination_that_has_the_part() {
+        const io::CampaignDraft draft = parsed(campaign_json());
+        QVERIFY(draft.use_fit);
+        io::CampaignDraft as_believed = draft;
+        as_believed.use_fit = false;
+        QVERIFY(io::parse_campaign(io::campaign_text(as_believed), "again") == as_believed);
+        CarriedFit fit{"", io::parse_train(draft.train, ""), io::parse_train(draft.train, "")};
+        fit.fitted.pushrod->end_stiffness_N_per_m *= 0.8;
+        fit.fitted.tolerances["pushrod.end_stiffness_N_per_mm"] = {Source::Fitted, 1e5};
+        const std::vector<plan::Candidate> plain = io::candidates_of(draft),
+                                           carried = io::candidates_of(draft, fit);
+        const auto softer = [&](std::size_t i) {
+            return carried[i].train->pushrod->end_stiffness_N_per_m <
+                   0.9 * plain[i].train->pushrod->end_stiffness_N_per_m;
+        };
+        QVERIFY(softer(0) && softer(3)); // the rod that was run
+        QVERIFY(!softer(1) && !softer(4) && !carried[2].train);
+    }
+
     void a_train_is_looked_for_beside_its_campaign() {
         QTemporaryDir folder;
         io::write_train(folder.filePath("a.train.json").toStdString(), starter_train());
@@ -97,6 +116,7 @@ class TstCampaignFile : public QObject {
         QCOMPARE(at([](Json& j) { j["hours"] = Json::array(); }), "hours");
         QCOMPARE(at([](Json& j) { j["measured"][0]["limit_rpm"] = -5; }), "measured[0].limit_rpm");
         QCOMPARE(at([](Json& j) { j["hour"] = 3; }), "hour");
+        QCOMPARE(at([](Json& j) { j["use_fit"] = 1; }), "use_fit");
         QCOMPARE(problem_of([] { io::parse_campaign("[1, 2", "made up"); }).source, std::string("made up"));
     }
 

@@ -81,6 +81,22 @@ class TestHdf5 : public QObject {
         NEAR(trace.turns[2].speed_rpm, 3020, 0);
     }
 
+    void oil_may_be_said_once_or_of_each_cycle_or_not_at_all() {
+        const auto oil_of = [&](std::vector<double> said) {
+            RunFile run;
+            run.add = [said = std::move(said)](hid_t group, hid_t) {
+                RunFile::numbers(group, "rpm", {3000});
+                if (!said.empty())
+                    RunFile::numbers(group, "oil_C", said);
+            };
+            return read_rig_hdf5(run.write(dir_)).turns[2].oil_C;
+        };
+        NEAR(oil_of({92}), 92, 0);
+        NEAR(oil_of({90, 91, 93}), 93, 0);
+        QVERIFY(std::isnan(oil_of({})));
+        CONTAINS(problem_of([&] { oil_of({90, 91}); }).what, "oil_C: 2 numbers for 3 cycles");
+    }
+
     void attributes_of_another_extent_are_told_data() {
         QTest::addColumn<int>("which");
         QTest::addColumn<QString>("said");

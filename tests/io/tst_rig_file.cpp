@@ -117,6 +117,21 @@ class TestRigFile : public QObject {
         NEAR(static_cast<double>(trace.crank_deg[1]), 2, 1e-6);
     }
 
+    void oil_is_taken_where_a_column_has_it_and_may_be_missing() {
+        const RigTrace by_angle = io::read_rig(
+            file("rpm,cycle,crank_deg,lift_mm,oil_C\n3000,1,0,0,80.5\n3000,1,360,1,80.5\n3000,2,0,0,\n"));
+        QCOMPARE(by_angle.turns.size(), std::size_t(2));
+        NEAR(by_angle.turns[0].oil_C, 80.5, 1e-12);
+        QVERIFY(std::isnan(by_angle.turns[1].oil_C));
+        const RigTrace by_time = io::read_rig(file("time_s,index,lift_mm,oil_C\n0,1,0,70\n0.01,0,1,70\n"
+                                                   "0.02,0,0,71\n0.03,1,0,71\n0.04,0,1,72\n"));
+        QCOMPARE(by_time.turns.size(), std::size_t(1));
+        NEAR(by_time.turns[0].oil_C, 71, 1e-12); // as it was at the turn's end
+        io::RigColumns columns =
+            io::guess_columns(io::sniff_table(file("rpm,crank_deg,lift_mm,oil_C\n1,2,3,4\n")));
+        QCOMPARE(io::rig_mapping_of(io::rig_mapping_text(columns, false))->columns.oil, columns.oil);
+    }
+
     void what_is_missing_is_named_data() {
         QTest::addColumn<QByteArray>("content");
         QTest::addColumn<QString>("says");

@@ -72,6 +72,9 @@ class TstRigStream : public QObject {
         QVERIFY(there_and_back(turns_of(123'456'789'012, 2)) == turns_of(123'456'789'012, 2));
         QVERIFY(there_and_back(live::Reading{3.5, 6000, 92}) == (live::Reading{3.5, 6000, 92}));
         QVERIFY(there_and_back(live::Reading{3.5, 6000, {}}) == (live::Reading{3.5, 6000, {}}));
+        for (const live::DeviceReading& reading :
+             {live::DeviceReading{"dial", 3000, 92}, {"dial", 3000, {}}, {"dial", {}, 92}, {"dial", {}, {}}})
+            QVERIFY(there_and_back(reading) == reading);
         const live::RigEvent event{"interlock", "door öffnet"};
         QVERIFY(there_and_back(event) == event);
         const live::Request request{live::Request::Kind::SetSpeed, 7, 6000, 250, ""};
@@ -181,6 +184,33 @@ class TstRigStream : public QObject {
         QVERIFY(!facts.cut && facts.broken.empty() && facts.lost == 0);
         QCOMPARE(read_rig(path).turns.size(), trace.turns.size()); // as any other trace
         QCOMPARE(problem_of([&] { Recorder again(path); }).what, std::string("is there already"));
+    }
+
+    void the_oil_of_a_turn_is_the_device_s_until_it_falls_silent() {
+        QTemporaryDir folder;
+        const std::filesystem::path path = folder.filePath("a.rig-stream").toStdString();
+        {
+            Recorder recorder(path);
+            std::uint64_t first = 0;
+            const auto turn_after = [&](const live::Message& message) {
+                recorder.add(content_of(message));
+                recorder.add(content_of(turns_of(360 * first++, 1)));
+            };
+            turn_after(hello()); // begins turn 0, which is whole with the next block
+            turn_after(live::RigEvent{"holding", ""});
+            turn_after(live::Reading{1, 3000, 70});
+            turn_after(live::DeviceReading{"thermometer", {}, 80});
+            turn_after(live::Reading{2, 3000, 71});
+            turn_after(live::DeviceReading{"tachometer", {}, {}}); // another one's silence
+            turn_after(live::DeviceReading{"thermometer", {}, {}});
+            turn_after(hello()); // a new piece knows nothing
+        }
+        const RigTrace trace = read_recording(path);
+        QCOMPARE(trace.turns.size(), std::size_t(6));
+        QVERIFY(std::isnan(trace.turns[0].oil_C));
+        const double oil_C[] = {70, 80, 80, 80, 71};
+        for (std::size_t i = 0; i < 5; ++i)
+            NEAR(trace.turns[i + 1].oil_C, oil_C[i], 1e-12);
     }
 
     void wherever_a_recording_is_cut_all_before_it_is_there() {

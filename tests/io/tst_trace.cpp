@@ -145,7 +145,16 @@ class TstTrace : public QObject {
         QVERIFY(back.once_per_crank_turn);
         QCOMPARE(back.turns.size(), std::size_t{2});
         QVERIFY(back.turns[1].speed_rpm == 6100.5 && back.turns[1].first == 3 && back.turns[1].count == 1 &&
-                !back.turns[1].follows_on);
+                !back.turns[1].follows_on && std::isnan(back.turns[1].oil_C));
+        RigTrace warm = rig;
+        warm.turns[1].oil_C = 91.5;
+        io::Trace kept = io::trace_of(warm);
+        const RigTrace again = io::rig_of(kept);
+        QVERIFY(std::isnan(again.turns[0].oil_C) && again.turns[1].oil_C == 91.5);
+        QVERIFY(io::trace_csv(kept).starts_with("crank_deg,lift_mm,turn_rpm,turn_first,turn_count,"
+                                                "turn_follows_on,once_per_crank_turn,turn_oil_C\n"));
+        kept.columns.back().numbers.pop_back();
+        CONTAINS(problem_of([&] { io::rig_of(kept); }).what, "as long as the turns'");
     }
 
     void turns_outside_of_the_readings_are_told_data() {

@@ -160,6 +160,37 @@ class TstLiveSession : public QObject {
         QVERIFY(rig.told("enough"));
     }
 
+    void a_device_beside_the_rig_is_recorded_shown_watched_and_missed() {
+        RigServer server(believed_rig());
+        Listening rig(server);
+        LiveSession& session = *rig.session;
+        session.hear_device({"dial", 0, 60}); // before the rig: shown, of no piece
+        QVERIFY(rig.wait_until([](const LiveSnapshot& now) { return now.pieces == 1; }));
+        session.set_speed(2000);
+        const auto until = [&](const live::DeviceReading& said, const auto& so) {
+            return rig.wait_until([&](const LiveSnapshot& now) {
+                session.hear_device(said);
+                return so(now);
+            });
+        };
+        QVERIFY(until({"dial", 2000, 77}, [](const LiveSnapshot& now) {
+            return now.good_cycles > 40 && now.oil_C == 77.0 && std::abs(now.rpm - 2000) < 30;
+        }));
+        QVERIFY(!rig.told("pulse of the cam"));
+        QVERIFY(until({"dial", 4000, 77}, [&](const LiveSnapshot&) { return rig.told("pulse of the cam"); }));
+        QVERIFY(!session.snapshot().stopped);
+        QVERIFY(rig.wait_until([&](const LiveSnapshot& now) { return now.devices[0].silent; }));
+        QVERIFY(rig.told("dial is silent: its temperature is not watched"));
+        QVERIFY(session.snapshot().oil_C != 77.0); // the rig's own again
+        QVERIFY(until({"dial", {}, 140}, [](const LiveSnapshot& now) { return now.stopped.has_value(); }));
+        QVERIFY(session.snapshot().stopped->rule == live::StopRule::Temperature);
+        rig.session.reset();
+        const RigTrace trace = io::read_recording(rig.path);
+        QVERIFY(std::ranges::count(trace.turns, 77.0, &RigTurn::oil_C) > 40);
+        const RigRun run = reduce(trace, starter_train());
+        QCOMPARE(run.steps[run.nearest(2000)].oil_C, std::optional(77.0));
+    }
+
     void what_this_rig_cannot_turn_is_refused_before_it_is_asked() {
         standin::LiveRigSetup setup = believed_rig();
         setup.most_rpm = 6000;

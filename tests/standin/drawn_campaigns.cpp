@@ -146,13 +146,11 @@ DrawnCampaign draw_campaign(unsigned seed) {
         out.candidates.push_back(std::move(one));
     }
     out.truth_rpm.assign(out.candidates.size(), 0);
-    const auto truth = [&](std::size_t i) {
-        return as_it_is(*out.candidates[i].train, out.candidates[i].levels, seed + 7);
-    };
-    const Train first = truth(0);
-    const QuickLimitQuery quick = query_for_many(first, MotionModel(first), {.range = c.range});
+    for (const plan::Candidate& one : out.candidates)
+        out.truth.push_back(as_it_is(*one.train, one.levels, seed + 7));
+    const QuickLimitQuery quick = query_for_many(out.truth[0], MotionModel(out.truth[0]), {.range = c.range});
     parallel_for(out.candidates.size(), [&](std::size_t i) {
-        const MotionModel model(truth(i));
+        const MotionModel model(out.truth[i]);
         const QuickLimitQuery query = after_estimate(quick, estimate_limit(model, quick));
         out.truth_rpm[i] = refine_limit(model, query).speed_rpm.value_or(c.range.last_rpm);
     });

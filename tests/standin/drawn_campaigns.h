@@ -9,7 +9,8 @@ namespace bathmos::test {
 struct DrawnCampaign {
     plan::Campaign campaign;
     std::vector<plan::Candidate> candidates; ///< as believed
-    std::vector<double> truth_rpm;           ///< limit of each, hidden; 0: cannot be run
+    std::vector<Train> truth;                ///< of each, hidden
+    std::vector<double> truth_rpm;           ///< its limit; 0: cannot be run
 };
 
 /// The same for the same seed: four lobes, three springs, two rods, two rockers of a pushrod train, hours to

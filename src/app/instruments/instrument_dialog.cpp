@@ -33,7 +33,9 @@ const std::vector<std::pair<QString, int>>& readable() {
         {said("force"), static_cast<int>(Quantity::Force)},
         {said("mass"), static_cast<int>(Quantity::Mass)},
         {said("angle"), static_cast<int>(Quantity::Angle)},
-        {said("time"), static_cast<int>(Quantity::Time)}};
+        {said("time"), static_cast<int>(Quantity::Time)},
+        {said("speed"), static_cast<int>(Quantity::Speed)},
+        {said("temperature"), static_cast<int>(Quantity::Temperature)}};
     return all;
 }
 

@@ -1,5 +1,6 @@
 #include "core/calibration/free_numbers.h"
 
+#include "core/calibration/carried_fit.h"
 #include "core/problem/input_error.h"
 #include "core/train/train_fields.h"
 #include "core/uncertainty/uncertain_inputs.h"
@@ -114,36 +115,6 @@ double prior_of(const Train& train, const UsualNumber& one) {
     return one.prior_sd;
 }
 
-bool same_parts(const Train& a, const Train& b) {
-    Train bare = b;
-    bare.name = a.name;
-    bare.tolerances = a.tolerances;
-    return a == bare;
-}
-
-// Whether what the number belongs to is the same in both trains.
-bool is_shared(const Train& a, const Train& b, const FreeNumber& number) {
-    const std::string& key = number.key;
-    if (key == "lash_mm")
-        return same_parts(a, b);
-    if (key.starts_with("pushrod."))
-        return a.pushrod == b.pushrod;
-    if (key.starts_with("rocker."))
-        return a.rocker == b.rocker;
-    if (key.starts_with("lifter."))
-        return a.lifter == b.lifter;
-    if (key.starts_with("valve."))
-        return a.valve == b.valve;
-    if (key.starts_with("contacts.seat."))
-        return a.valve == b.valve && value_of(a, number) == value_of(b, number);
-    if (moves_all_springs(key))
-        return a.springs == b.springs;
-    if (key == "installed_height_mm")
-        return a.springs == b.springs && a.retainer_mass_kg == b.retainer_mass_kg &&
-               a.locks_mass_kg == b.locks_mass_kg && a.installed_height_m == b.installed_height_m;
-    return value_of(a, number) == value_of(b, number);
-}
-
 } // namespace
 
 Train with_run_options(Train train) {
@@ -205,7 +176,7 @@ std::vector<FreeNumber> joint_numbers(const Train& first, const Train& second,
     for (const FreeNumber& one : a) {
         out.push_back(one);
         const auto other = same_key(b, one);
-        if (other != b.end() && is_shared(first, second, one))
+        if (other != b.end() && shares_number(first, second, one.key))
             continue;
         out.back().only = 0;
         if (other != b.end()) {

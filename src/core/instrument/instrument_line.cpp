@@ -14,6 +14,7 @@ struct DeviceUnit {
     std::string_view word;
     Quantity quantity;
     double to_si;
+    double zero_si = 0; ///< what its 0 is in SI
 };
 constexpr double kGravity_m_s2 = 9.80665, kPound_kg = 0.45359237;
 // clang-format off
@@ -27,6 +28,10 @@ constexpr DeviceUnit kUnits[] = {
     {"kg", Quantity::Force, kGravity_m_s2}, {"lbf", Quantity::Force, kPound_kg * kGravity_m_s2}, {"lb", Quantity::Force, kPound_kg * kGravity_m_s2},
     {"deg", Quantity::Angle, kPi / 180}, {"\xC2\xB0", Quantity::Angle, kPi / 180}, {"rad", Quantity::Angle, 1},
     {"s", Quantity::Time, 1}, {"ms", Quantity::Time, 1e-3},
+    {"rpm", Quantity::Speed, 1}, {"rps", Quantity::Speed, 60}, {"Hz", Quantity::Speed, 60},
+    {"\xC2\xB0" "C", Quantity::Temperature, 1}, {"C", Quantity::Temperature, 1},
+    {"\xC2\xB0" "F", Quantity::Temperature, 1 / 1.8, -32 / 1.8}, {"F", Quantity::Temperature, 1 / 1.8, -32 / 1.8},
+    {"K", Quantity::Temperature, 1, -273.15},
 };
 // clang-format on
 
@@ -40,7 +45,10 @@ double most_of(Quantity quantity) {
     case Quantity::Force:
         return 1e5;
     case Quantity::Angle:
+    case Quantity::Temperature:
         return 1e3;
+    case Quantity::Speed:
+        return 1e5;
     default:
         return 1e6;
     }
@@ -151,6 +159,14 @@ std::string shown(std::string_view line) {
     return out;
 }
 
+const DeviceUnit* unit_named(std::string_view word, Quantity quantity) {
+    for (const bool exact : {true, false}) // mg is no Mg; MM is mm
+        for (const DeviceUnit& one : kUnits)
+            if (one.quantity == quantity && (exact ? one.word == word : same_letters(one.word, word)))
+                return &one;
+    return nullptr;
+}
+
 // A channel's number in SI, and where it ends; empty with what is wrong.
 std::optional<Number> number_for(const Channel& channel, std::string_view line, std::size_t from,
                                  char decimal, std::string& problem) {
@@ -168,13 +184,15 @@ std::optional<Number> number_for(const Channel& channel, std::string_view line, 
         return std::nullopt;
     }
     const std::string_view word = word_after(line, number->end);
-    if (is_unit(word) && !unit_factor(word, channel.quantity)) {
+    const DeviceUnit* named = unit_named(word, channel.quantity);
+    if (!named && is_unit(word)) {
         problem = fmt::format("{} is in {}", channel.label, word);
         return std::nullopt;
     }
-    const std::string_view unit = is_unit(word) ? word : std::string_view(channel.unit);
-    const double factor = unit_factor(unit, channel.quantity).value_or(unit_of(channel.quantity).to_si);
-    const double si = number->value * factor * (channel.reversed ? -1 : 1);
+    const DeviceUnit* unit = named ? named : unit_named(channel.unit, channel.quantity);
+    const double read =
+        unit ? number->value * unit->to_si + unit->zero_si : number->value * unit_of(channel.quantity).to_si;
+    const double si = channel.reversed ? -read : read;
     if (!(std::abs(si) <= most_of(channel.quantity))) {
         problem = fmt::format("{} cannot be as large", channel.label);
         return std::nullopt;
@@ -185,15 +203,16 @@ std::optional<Number> number_for(const Channel& channel, std::string_view line, 
 } // namespace
 
 std::optional<double> unit_factor(std::string_view unit, Quantity quantity) {
-    for (const bool exact : {true, false}) // mg is no Mg; MM is mm
-        for (const DeviceUnit& one : kUnits)
-            if (one.quantity == quantity && (exact ? one.word == unit : same_letters(one.word, unit)))
-                return one.to_si;
-    return std::nullopt;
+    const DeviceUnit* one = unit_named(unit, quantity);
+    return one ? std::optional(one->to_si) : std::nullopt;
 }
 
+// Not those of temperature and speed: C, F and K are letters that stand before numbers, too.
 bool is_unit(std::string_view word) {
-    return std::ranges::any_of(kUnits, [&](const DeviceUnit& one) { return same_letters(one.word, word); });
+    return std::ranges::any_of(kUnits, [&](const DeviceUnit& one) {
+        return one.quantity != Quantity::Temperature && one.quantity != Quantity::Speed &&
+               same_letters(one.word, word);
+    });
 }
 
 std::vector<std::string> units_of(Quantity quantity) {

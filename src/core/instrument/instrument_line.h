@@ -38,9 +38,9 @@ struct LineReading {
 LineReading read_line(std::string_view line, const std::vector<Channel>& channels);
 
 /// Factor to SI of a unit as devices write it ("mm", "kgf", "in"), for a quantity; empty where it is not one
-/// of it.
+/// of it. Temperatures have a zero of their own besides.
 std::optional<double> unit_factor(std::string_view unit, Quantity quantity);
-/// Whether a word is a unit of any quantity that devices read.
+/// Whether a word is a unit of length, mass, force, angle or time.
 bool is_unit(std::string_view word);
 /// The units that devices give this quantity in, the file's own first.
 std::vector<std::string> units_of(Quantity quantity);

@@ -45,6 +45,13 @@ struct Reading {
     bool operator==(const Reading&) const = default;
 };
 
+/// What a device of its own says beside the rig: a tachometer, a thermometer. Neither: it has fallen silent.
+struct DeviceReading {
+    std::string device; ///< its name
+    std::optional<double> rpm, oil_C;
+    bool operator==(const DeviceReading&) const = default;
+};
+
 /// Something that happened at the rig: "holding", "stopped", "interlock", "fault".
 struct RigEvent {
     std::string kind, text;
@@ -68,7 +75,7 @@ struct Answer {
     bool operator==(const Answer&) const = default;
 };
 
-using Message = std::variant<Hello, Block, Reading, RigEvent, Request, Answer>;
+using Message = std::variant<Hello, Block, Reading, RigEvent, Request, Answer, DeviceReading>;
 
 /// mm in one unit of a lift channel; empty for a unit that is none of length.
 std::optional<double> lift_unit_mm(const std::string& unit);

@@ -84,8 +84,18 @@ void TurnCutter::finish(std::uint64_t pulse, double pulse_rpm, std::vector<Turn>
     open_.clear();
 }
 
+void OilHeard::hear(const DeviceReading& reading) {
+    if (reading.oil_C) {
+        device_C_ = reading.oil_C;
+        device_ = reading.device;
+    } else if (!reading.rpm && reading.device == device_) {
+        device_C_.reset();
+    }
+}
+
 void append(const Turn& turn, RigTrace& trace) {
-    trace.turns.push_back({turn.speed_rpm, trace.lift_mm.size(), turn.lift_mm.size(), turn.follows_on});
+    trace.turns.push_back(
+        {turn.speed_rpm, trace.lift_mm.size(), turn.lift_mm.size(), turn.follows_on, turn.oil_C});
     trace.crank_deg.insert(trace.crank_deg.end(), turn.crank_deg.begin(), turn.crank_deg.end());
     trace.lift_mm.insert(trace.lift_mm.end(), turn.lift_mm.begin(), turn.lift_mm.end());
 }

@@ -12,6 +12,7 @@ struct Turn {
     double time_s = 0;    ///< since the hello, at its end; by turns where the encoder clocks
     bool follows_on = true;
     std::vector<float> crank_deg, lift_mm;
+    double oil_C = std::numeric_limits<double>::quiet_NaN(); ///< as the last reading said; NaN: none has
 };
 
 class TurnCutter {
@@ -33,6 +34,18 @@ class TurnCutter {
     std::vector<float> open_; ///< readings since the last pulse, mm
     bool heard_ = false, in_turn_ = false, follows_ = false;
     double time_s_ = 0;
+};
+
+/// What the oil has: a device of its own goes before the rig, until it falls silent.
+class OilHeard {
+  public:
+    void hear(const Reading& reading) { rig_C_ = reading.oil_C; }
+    void hear(const DeviceReading& reading);
+    std::optional<double> now_C() const { return device_C_ ? device_C_ : rig_C_; }
+
+  private:
+    std::optional<double> rig_C_, device_C_;
+    std::string device_; ///< that said device_C_
 };
 
 /// Adds a turn to a trace.

@@ -260,6 +260,14 @@ void tell_lost_readings(const RigTrace& trace, RigRun& run) {
             "{} readings lie beyond a metre or are no numbers: taken as lost; check sensor and unit", odd));
 }
 
+std::optional<double> oil_of(const RigTrace& trace, const rig::CyclePlaces& places) {
+    std::vector<double> said_C;
+    for (const std::size_t turn : places.turns)
+        if (std::isfinite(trace.turns[turn].oil_C))
+            said_C.push_back(trace.turns[turn].oil_C);
+    return said_C.empty() ? std::nullopt : std::optional(median(said_C));
+}
+
 void leave_out_impossible_speeds(std::vector<rig::CyclePlaces>& groups, RigRun& run) {
     std::erase_if(groups, [&](const rig::CyclePlaces& group) {
         const bool possible = group.speed_rpm >= kLeastRig_rpm && group.speed_rpm <= kMostRig_rpm;
@@ -452,6 +460,7 @@ RigRun reduce(const RigTrace& trace, const Train& train, const RigOptions& optio
         step.speed_rpm = group.read.speed_rpm;
         step.used = group.used;
         step.dropped = group.read.dropped;
+        step.oil_C = oil_of(trace, group.places);
         run.steps.push_back(std::move(step));
         group.later = trace.once_per_crank_turn && !averages.empty() &&
                       begins_half_a_cycle_later(model_mm, run.phase_deg, group.average);

@@ -36,6 +36,7 @@ struct RigStep {
     std::vector<double> deviation_m; ///< standard deviation over cycles
     Metrics metrics;                 ///< of the average; CycleVariation over the cycles
     Metrics repeat_deviation;        ///< standard deviation of each cycle's own metrics
+    std::optional<double> oil_C;     ///< median over its cycles; empty where nobody has said it
 };
 
 struct RigRun {

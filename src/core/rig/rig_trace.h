@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <cstddef>
+#include <limits>
 #include <string>
 #include <vector>
 
@@ -14,6 +15,7 @@ struct RigTurn {
     std::size_t first = 0; ///< index of its first reading
     std::size_t count = 0;
     bool follows_on = true; ///< no pause or missing turn since the turn before
+    double oil_C = std::numeric_limits<double>::quiet_NaN(); ///< NaN: not known
 };
 
 /// A reading of a position sensor: a number, and not a whole metre off. Anything else was lost.

@@ -1,5 +1,6 @@
 #include "core/rig/run_compare.h"
 
+#include "core/math/robust.h"
 #include "core/problem/input_error.h"
 
 #include <algorithm>
@@ -14,6 +15,8 @@ constexpr double kSure = 2;           // deviations that a gain must exceed
 constexpr double kScaleApart = 0.01;  // of the lift
 constexpr double kPhaseApart_deg = 1; // crank: the same mounting of the same encoder
 constexpr double kLashApart_m = 0.03e-3, kNoiseTimes = 2;
+constexpr double kOilApart_C = 5, kZeroApart_mm = 0.05; // a sensor's zero walks by microns within a run
+constexpr double kSameSpeed = 0.02;
 
 // What is found out with few degrees of freedom is not narrowed for it: runs are dear, and two are usual.
 std::optional<double> scatter_of_repeats(const std::vector<RunOfTrain>& runs) {
@@ -53,6 +56,45 @@ double phase_apart_deg(double a, double b) {
     return std::min(turn, 720 - turn);
 }
 
+// Steps at about the same speed, one of each.
+std::vector<std::pair<const RigStep*, const RigStep*>> shared_steps(const RigRun& a, const RigRun& b) {
+    std::vector<std::pair<const RigStep*, const RigStep*>> out;
+    for (const RigStep& step : a.steps)
+        if (!b.steps.empty())
+            if (const RigStep& other = b.steps[b.nearest(step.speed_rpm)];
+                std::abs(other.speed_rpm / step.speed_rpm - 1) < kSameSpeed)
+                out.emplace_back(&step, &other);
+    return out;
+}
+
+// Oil thins as it warms, and parts grow: lash and damping go with it. The widest difference is told.
+void tell_of_oil(const RunOfTrain& a, const RunOfTrain& b, const std::string& both, std::vector<Told>& told) {
+    std::pair<double, double> widest{};
+    for (const auto& [one, other] : shared_steps(*a.run, *b.run))
+        if (one->oil_C && other->oil_C &&
+            std::abs(*one->oil_C - *other->oil_C) > std::abs(widest.first - widest.second))
+            widest = {*one->oil_C, *other->oil_C};
+    if (std::abs(widest.first - widest.second) > kOilApart_C)
+        told.push_back({"oil", MeasuredText(both + fmt::format("the oil had {:.0f} and {:.0f} °C: lash and "
+                                                               "damping go with it, run both as warm",
+                                                               widest.first, widest.second))});
+}
+
+void tell_of_zero(const RunOfTrain& a, const RunOfTrain& b, const std::string& both,
+                  std::vector<Told>& told) {
+    std::vector<double> apart_mm;
+    for (const auto& [one, other] : shared_steps(*a.run, *b.run))
+        if (!one->zero_carried && !other->zero_carried)
+            apart_mm.push_back(other->zero_mm - one->zero_mm);
+    if (apart_mm.empty() || std::abs(median(apart_mm)) <= kZeroApart_mm)
+        return;
+    told.push_back(
+        {"zero",
+         MeasuredText(both) + MeasuredText("the sensor's zero stands {} apart: it was set anew or has moved, "
+                                           "so its scale may have, too",
+                                           {{Quantity::Length, 1e-3 * median(apart_mm)}})});
+}
+
 void tell_of_pair(const RunOfTrain& a, const RunOfTrain& b, std::vector<Told>& told) {
     const std::string both = a.name + " and " + b.name + ": ";
     if (std::abs(a.run->scale_ratio - b.run->scale_ratio) > kScaleApart)
@@ -82,6 +124,8 @@ void tell_of_pair(const RunOfTrain& a, const RunOfTrain& b, std::vector<Told>& t
              MeasuredText(both) + MeasuredText("noise is {} and {}: the noisier one may show its edge late",
                                                {{Quantity::FineLength, a.run->noise_m},
                                                 {Quantity::FineLength, b.run->noise_m}})});
+    tell_of_oil(a, b, both, told);
+    tell_of_zero(a, b, both, told);
     if (a.run->limits_name != b.run->limits_name)
         told.push_back({"limits", MeasuredText(both + "judged by different limits")});
 }

@@ -25,7 +25,8 @@ struct EdgeGain {
 struct RunComparison {
     std::vector<EdgeGain> gains;       ///< of each pair that is no repeat, in the order of the runs
     std::optional<double> repeats_rpm; ///< scatter of the edge over runs of equal trains; empty without any
-    std::vector<Told> told;            ///< "scale", "phase", "lash", "noise", "limits", "no_edge"
+    std::vector<Told> told;            ///< "scale", "phase", "lash", "noise", "oil", "zero", "limits",
+                                       ///< "no_edge"
 };
 
 /// Runs of equal trains are repeats: their edges' standard deviation stands in every gain. Throws InputError

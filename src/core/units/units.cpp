@@ -69,6 +69,10 @@ Pair pair_of(Quantity quantity) {
         return {{"MPa", 1e6, 0}, {"ksi", kPsi_Pa * 1e3, 1}};
     case Quantity::Frequency:
         return {{"Hz", 1.0, 0}, {"Hz", 1.0, 0}};
+    case Quantity::Speed:
+        return {{"rev/min", 1.0, 0}, {"rev/min", 1.0, 0}};
+    case Quantity::Temperature:
+        return {{"°C", 1.0, 1}, {"°C", 1.0, 1}};
     case Quantity::Count:
         break;
     }

@@ -50,6 +50,8 @@ enum class Quantity {
     Torsion,        ///< N m/rad | lbf ft/rad
     Frequency,      ///< Hz
     Stress,         ///< MPa | ksi
+    Speed,          ///< rev/min of the crank, as everywhere in the core
+    Temperature,    ///< degrees C
     Count           ///< plain number
 };
 inline constexpr std::size_t kQuantities = static_cast<std::size_t>(Quantity::Count) + 1;

@@ -32,6 +32,10 @@ class RecordingReader {
     bool hear(live::Message&& message) {
         if (auto* hello = std::get_if<live::Hello>(&message))
             begin(std::move(*hello));
+        else if (const auto* reading = std::get_if<live::Reading>(&message))
+            oil_.hear(*reading);
+        else if (const auto* device = std::get_if<live::DeviceReading>(&message))
+            oil_.hear(*device);
         else if (auto* event = std::get_if<live::RigEvent>(&message)) {
             if (facts_.events.size() < kMostEvents)
                 facts_.events.push_back(std::move(*event));
@@ -61,6 +65,7 @@ class RecordingReader {
                               "has its index another number of times a cycle than the piece before",
                               "read the pieces as two runs"});
         end();
+        oil_ = {};
         cutter_.emplace(hello);
         trace.once_per_crank_turn = hello.once_per_crank_turn;
         if (facts_.pieces++ == 0) {
@@ -69,7 +74,9 @@ class RecordingReader {
         }
     }
     bool take(const live::Block& block) {
-        for (const live::Turn& turn : cutter_->add(block)) {
+        for (live::Turn& turn : cutter_->add(block)) {
+            if (const auto oil_C = oil_.now_C())
+                turn.oil_C = *oil_C;
             if (trace.lift_mm.size() + turn.lift_mm.size() > kMostReadings)
                 return false;
             append(turn, trace);
@@ -81,6 +88,7 @@ class RecordingReader {
     const std::filesystem::path& path_;
     RecordingFacts& facts_;
     std::optional<live::TurnCutter> cutter_;
+    live::OilHeard oil_;
 };
 
 } // namespace

@@ -212,6 +212,15 @@ std::optional<live::Message> message_of(const Json& json) {
             out.oil_C = reader.number("oil_C");
         return out;
     }
+    if (kind == "device") {
+        const MessageReader reader(content, kind);
+        live::DeviceReading out{reader.text_or("device", ""), {}, {}};
+        if (reader.has("rpm"))
+            out.rpm = reader.number("rpm");
+        if (reader.has("oil_C"))
+            out.oil_C = reader.number("oil_C");
+        return out;
+    }
     if (kind == "event") {
         const MessageReader reader(content, kind);
         return live::RigEvent{reader.text_or("kind", ""), reader.text_or("text", "")};
@@ -263,6 +272,14 @@ struct ToJson {
             out["oil_C"] = *reading.oil_C;
         return {{"reading", out}};
     }
+    Json operator()(const live::DeviceReading& reading) const {
+        Json out = {{"device", reading.device}};
+        if (reading.rpm)
+            out["rpm"] = *reading.rpm;
+        if (reading.oil_C)
+            out["oil_C"] = *reading.oil_C;
+        return {{"device", out}};
+    }
     Json operator()(const live::RigEvent& event) const {
         return {{"event", {{"kind", event.kind}, {"text", event.text}}}};
     }
@@ -290,9 +307,13 @@ void append_frame(Bytes& to, std::span<const std::uint8_t> content) {
     to.insert(to.end(), content.begin(), content.end());
 }
 
+Bytes rig_content(const live::Message& message) {
+    return Json::to_cbor(std::visit(ToJson{}, message));
+}
+
 Bytes rig_frame(const live::Message& message) {
     Bytes out;
-    append_frame(out, Json::to_cbor(std::visit(ToJson{}, message)));
+    append_frame(out, rig_content(message));
     return out;
 }
 

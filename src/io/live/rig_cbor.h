@@ -15,6 +15,8 @@ inline constexpr std::size_t kMostFrameBytes = 8u << 20;
 
 /// Adds a frame with that content.
 void append_frame(Bytes& to, std::span<const std::uint8_t> content);
+/// A message without its frame.
+Bytes rig_content(const live::Message& message);
 /// A message in its frame.
 Bytes rig_frame(const live::Message& message);
 

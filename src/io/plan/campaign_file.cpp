@@ -152,6 +152,12 @@ CampaignDraft campaign_in(const Json& json, const std::filesystem::path& folder,
         out.campaign.baseline_every = static_cast<std::size_t>(every);
     }
     read_measured(reader, out.campaign);
+    if (reader.has("use_fit")) {
+        const Json& use = reader.required("use_fit");
+        if (!use.is_boolean())
+            reader.refuse("use_fit", "is neither true nor false", "must be true or false");
+        out.use_fit = use.get<bool>();
+    }
     reader.finish();
     plan::check_campaign(out.campaign);
     return out;
@@ -222,6 +228,8 @@ std::string campaign_text(const CampaignDraft& draft, bool with_train) {
     out["run_h"] = number_json(c.run_h);
     out["baseline"] = levels_json(c, c.baseline);
     out["baseline_every"] = c.baseline_every;
+    if (!draft.use_fit)
+        out["use_fit"] = false;
     for (const plan::MeasuredRun& run : c.measured)
         out["measured"].push_back({{"levels", levels_json(c, run.levels)},
                                    {"limit_rpm", number_json(run.limit_rpm)},
@@ -229,7 +237,7 @@ std::string campaign_text(const CampaignDraft& draft, bool with_train) {
     return json_text(out, 1) + "\n";
 }
 
-std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft) {
+std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft, const std::optional<CarriedFit>& fit) {
     const Json base = parse_json(draft.train);
     std::vector<plan::Candidate> out;
     for (Combination& levels : plan::all_combinations(draft.campaign)) {
@@ -239,6 +247,8 @@ std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft) {
             train.merge_patch(parse_own_json(draft.patches[f][one.levels[f]]));
         try {
             one.train = parse_train(json_text(train), "");
+            if (fit)
+                one.train = with_fit(*one.train, *fit);
         } catch (const InputError& error) {
             one.refused = error.what();
         }

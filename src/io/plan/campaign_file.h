@@ -2,6 +2,7 @@
 // a train; and the plan of one as JSON.
 #pragma once
 
+#include "core/calibration/carried_fit.h"
 #include "core/plan/plan.h"
 
 #include <filesystem>
@@ -17,6 +18,7 @@ struct CampaignDraft {
     plan::Campaign campaign;
     std::string train;                             ///< as JSON
     std::vector<std::vector<std::string>> patches; ///< of each factor's levels, as JSON; "{}" changes nothing
+    bool use_fit = true; ///< forecast with what a run of this build has taught, where one was calibrated
     bool operator==(const CampaignDraft&) const = default;
 };
 
@@ -28,8 +30,10 @@ CampaignDraft parse_campaign(std::string_view text, const std::string& source,
 /// The file's text; `with_train` false leaves the train out: of a project's record, which names a revision.
 std::string campaign_text(const CampaignDraft& draft, bool with_train = true);
 
-/// All combinations with their trains. Those that make no train carry why.
-std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft);
+/// All combinations with their trains, which have what the fit found out about their parts. Those that make
+/// no train carry why.
+std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft,
+                                           const std::optional<CarriedFit>& fit = {});
 
 /// The merge patch that makes one train of another, as JSON.
 std::string patch_between(const Train& from, const Train& to);

@@ -15,7 +15,8 @@ namespace bathmos::io {
 
 namespace {
 
-constexpr std::size_t kPiece = 1 << 18; // numbers: 1 or 2 MB before compression
+constexpr std::string_view kOilColumn = "turn_oil_C"; // where any turn's is known
+constexpr std::size_t kPiece = 1 << 18;               // numbers: 1 or 2 MB before compression
 constexpr int kLevel = 1; // readings hardly shrink further, and a 100 MB run shall be stored in a second
 
 // Byte 0 of all numbers, then byte 1 of all ...
@@ -141,17 +142,21 @@ Trace trace_of(const RigTrace& rig) {
     TraceColumn speed = numbers_column("turn_rpm", rig.turns.size()),
                 first = numbers_column("turn_first", rig.turns.size()),
                 count = numbers_column("turn_count", rig.turns.size()),
-                follows = numbers_column("turn_follows_on", rig.turns.size());
+                follows = numbers_column("turn_follows_on", rig.turns.size()),
+                oil = numbers_column(std::string(kOilColumn), rig.turns.size());
     for (const RigTurn& turn : rig.turns) {
         speed.numbers.push_back(turn.speed_rpm);
         first.numbers.push_back(static_cast<double>(turn.first));
         count.numbers.push_back(static_cast<double>(turn.count));
         follows.numbers.push_back(turn.follows_on);
+        oil.numbers.push_back(turn.oil_C);
     }
     TraceColumn pulses = numbers_column("once_per_crank_turn", 1);
     pulses.numbers.push_back(rig.once_per_crank_turn);
     for (TraceColumn* c : {&speed, &first, &count, &follows, &pulses})
         out.columns.push_back(std::move(*c));
+    if (std::ranges::any_of(oil.numbers, [](double oil_C) { return std::isfinite(oil_C); }))
+        out.columns.push_back(std::move(oil));
     return out;
 }
 
@@ -184,6 +189,13 @@ RigTrace rig_of(Trace trace) {
         const std::size_t from = counted(trace.name, "turn_first", first[i], readings);
         out.turns.push_back(
             {speed[i], from, counted(trace.name, "turn_count", count[i], readings - from), follows[i] != 0});
+    }
+    if (const auto oil = std::ranges::find(trace.columns, kOilColumn, &TraceColumn::name);
+        oil != trace.columns.end()) {
+        if (oil->numbers.size() != speed.size())
+            refuse_trace(trace.name, std::string(kOilColumn), "is not as long as the turns' other columns");
+        for (std::size_t i = 0; i < speed.size(); ++i)
+            out.turns[i].oil_C = oil->numbers[i];
     }
     const std::vector<double>& pulses = column(trace, "once_per_crank_turn").numbers;
     out.once_per_crank_turn = !pulses.empty() && pulses.front() != 0;

@@ -7,11 +7,13 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 
 namespace bathmos::io {
 
 namespace {
 
+constexpr double kNotKnown = std::numeric_limits<double>::quiet_NaN();
 constexpr float kMostCycle_deg = 730; // a whole cycle, and what the last sample may lie beyond it
 
 [[noreturn]] void refuse(const std::filesystem::path& path, std::string place, std::string what,
@@ -38,12 +40,13 @@ class AngleTurns {
   public:
     AngleTurns(RigTrace& trace, bool has_cycle) : trace_(trace), has_cycle_(has_cycle) {}
 
-    void add(double rpm, double cycle, double crank_deg, double lift_mm) {
+    /// `oil_C` NaN: not known.
+    void add(double rpm, double cycle, double crank_deg, double lift_mm, double oil_C) {
         const bool starts = trace_.turns.empty() || rpm != rpm_ || (has_cycle_ && cycle != cycle_) ||
                             crank_deg < last_deg_ - 180;
         if (starts) {
             const bool follows = !trace_.turns.empty() && std::abs(rpm / rpm_ - 1) < 0.01;
-            trace_.turns.push_back({rpm, trace_.lift_mm.size(), 0, follows});
+            trace_.turns.push_back({rpm, trace_.lift_mm.size(), 0, follows, oil_C});
         }
         rpm_ = rpm;
         cycle_ = cycle;
@@ -113,7 +116,9 @@ class TimeTurns {
   public:
     explicit TimeTurns(RigTrace& trace) : trace_(trace) {}
 
-    void add(double time_s, bool pulse, double lift_mm, std::size_t line, const std::filesystem::path& path) {
+    /// `oil_C` NaN: not known.
+    void add(double time_s, bool pulse, double lift_mm, double oil_C, std::size_t line,
+             const std::filesystem::path& path) {
         if (!times_.empty() && time_s <= times_.back())
             refuse(path, fmt::format("line {}", line),
                    fmt::format("time {} s follows {} s", time_s, times_.back()),
@@ -126,6 +131,7 @@ class TimeTurns {
         if (pulse && !last_pulse_)
             close_at(time_s);
         last_pulse_ = pulse;
+        oil_C_ = oil_C;
         if (in_turn_) {
             times_.push_back(time_s);
             lifts_.push_back(static_cast<float>(lift_mm));
@@ -160,7 +166,7 @@ class TimeTurns {
         any_pulse_ = true;
         if (in_turn_ && !lifts_.empty()) {
             const double start = times_.front(), span = time_s - start;
-            trace_.turns.push_back({120 / span, trace_.lift_mm.size(), lifts_.size(), follows_});
+            trace_.turns.push_back({120 / span, trace_.lift_mm.size(), lifts_.size(), follows_, oil_C_});
             for (std::size_t i = 0; i < lifts_.size(); ++i) {
                 trace_.crank_deg.push_back(static_cast<float>(720 * (times_[i] - start) / span));
                 trace_.lift_mm.push_back(lifts_[i]);
@@ -175,6 +181,7 @@ class TimeTurns {
     RigTrace& trace_;
     std::vector<double> times_;
     std::vector<float> lifts_;
+    double oil_C_ = kNotKnown;
     bool in_turn_ = false, last_pulse_ = false, any_pulse_ = false, follows_ = false;
 };
 
@@ -213,6 +220,7 @@ RigColumns guess_columns(const TableShape& shape) {
         }
     out.rpm = shape.find("rpm");
     out.cycle = shape.find("cycle");
+    out.oil = shape.find("oil_C");
     out.crank = shape.find("crank_deg");
     if (!out.crank && (out.crank = shape.find("cam_deg")))
         out.angle_unit = RigAngleUnit::CamDegree;
@@ -235,12 +243,15 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
     };
     if (!c.crank) {
         TimeTurns turns(trace);
+        std::vector<std::size_t> wanted = {*c.time, *c.index, *c.lift};
+        if (c.oil)
+            wanted.push_back(*c.oil);
         stream_columns(
-            path, shape, {*c.time, *c.index, *c.lift},
+            path, shape, wanted,
             [&](const std::vector<double>& v, std::size_t line) {
                 check(v[0], "time", line);
                 limit_readings(path, trace, line);
-                turns.add(v[0], v[1] > 0.5, v[2] * c.lift_to_mm, line, path);
+                turns.add(v[0], v[1] > 0.5, v[2] * c.lift_to_mm, c.oil ? v[3] : kNotKnown, line, path);
             },
             options.progress, options.stop);
         if (!turns.any_pulse())
@@ -252,6 +263,8 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
         std::vector<std::size_t> wanted = {*c.rpm, *c.crank, *c.lift};
         if (c.cycle)
             wanted.push_back(*c.cycle);
+        if (c.oil)
+            wanted.push_back(*c.oil);
         stream_columns(
             path, shape, wanted,
             [&](const std::vector<double>& v, std::size_t line) {
@@ -263,7 +276,8 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
                 if (c.cycle)
                     check(v[3], "the cycle", line);
                 limit_readings(path, trace, line);
-                turns.add(v[0], c.cycle ? v[3] : 0, v[1] * per_angle, v[2] * c.lift_to_mm);
+                turns.add(v[0], c.cycle ? v[3] : 0, v[1] * per_angle, v[2] * c.lift_to_mm,
+                          c.oil ? v.back() : kNotKnown);
             },
             options.progress, options.stop);
         const float widest = trace.turns.empty() ? 0 : turns.finish();
@@ -305,7 +319,8 @@ struct NamedColumn {
 };
 const NamedColumn kColumns[] = {{"lift", &RigColumns::lift},   {"rpm", &RigColumns::rpm},
                                 {"cycle", &RigColumns::cycle}, {"crank", &RigColumns::crank},
-                                {"time", &RigColumns::time},   {"index", &RigColumns::index}};
+                                {"time", &RigColumns::time},   {"index", &RigColumns::index},
+                                {"oil", &RigColumns::oil}};
 
 } // namespace
 

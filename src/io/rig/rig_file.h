@@ -16,7 +16,7 @@ enum class RigAngleUnit { CrankDegree, CamDegree };
 
 /// Which column is what, and in which unit. Either crank (angle-based) or time and index (time-based) is set.
 struct RigColumns {
-    std::optional<std::size_t> lift, rpm, cycle, crank, time, index;
+    std::optional<std::size_t> lift, rpm, cycle, crank, time, index, oil;
     double lift_to_mm = 1;
     RigAngleUnit angle_unit = RigAngleUnit::CrankDegree;
 
@@ -25,7 +25,7 @@ struct RigColumns {
 };
 
 /// Maps columns by their names: lift_mm, lift_in, lift_um, lift_thou; rpm; cycle; crank_deg, cam_deg; time_s;
-/// index.
+/// index; oil_C.
 RigColumns guess_columns(const TableShape& shape);
 
 /// Mapping as one line of text and back, for remembering it; empty for text that is none.
@@ -51,7 +51,8 @@ RigTrace read_rig_csv(const std::filesystem::path& path, const TableShape& shape
                       const ReadOptions& options = {});
 
 /// HDF5: one group a speed with data set lift_mm (cycles x samples), attributes rpm (one number, or one a
-/// cycle) and units. Extents and types are checked before anything is read. Throws InputError; Stopped.
+/// cycle), oil_C (the same, may be missing) and units. Extents and types are checked before anything is read.
+/// Throws InputError; Stopped.
 RigTrace read_rig_hdf5(const std::filesystem::path& path, const ReadOptions& options = {});
 
 /// By ending (.h5, .hdf5; .rig-stream: a recording, io/live) or as CSV with guessed columns.

@@ -27,7 +27,8 @@ double to_mm(const std::string& unit, const InputProblem& where) {
 struct Speed {
     std::string name;
     H5Extent extent;
-    std::vector<double> rpm; ///< one, or one a cycle
+    std::vector<double> rpm;   ///< one, or one a cycle
+    std::vector<double> oil_C; ///< the same; empty: not said
     float to_mm = 1;
 };
 
@@ -44,7 +45,7 @@ Speed look_at(hid_t file, const std::string& name, const std::string& source) {
     const H5Handle data(H5Dopen2(group.get(), "lift_mm", H5P_DEFAULT), H5Dclose);
     if (!data.valid())
         refuse("lift_mm is no data set", "one group a speed, with lift_mm of cycles x samples");
-    Speed out{name, {}, {}, 1};
+    Speed out{name, {}, {}, {}, 1};
     try {
         out.extent = extent_of(data.get());
     } catch (const std::runtime_error& error) {
@@ -56,12 +57,18 @@ Speed look_at(hid_t file, const std::string& name, const std::string& source) {
                            out.extent.columns),
                "store at least one cycle of 90 or more samples");
     try {
-        for (const hid_t object : {group.get(), data.get()})
-            if (out.rpm.empty())
-                out.rpm = number_attribute(object, "rpm", out.extent.rows);
-        if (out.rpm.empty() || (out.rpm.size() != 1 && out.rpm.size() != out.extent.rows))
-            throw std::runtime_error(
-                fmt::format("rpm: {} numbers for {} cycles", out.rpm.size(), out.extent.rows));
+        const auto said = [&](const char* attribute, bool needed) {
+            std::vector<double> numbers;
+            for (const hid_t object : {group.get(), data.get()})
+                if (numbers.empty())
+                    numbers = number_attribute(object, attribute, out.extent.rows);
+            if (numbers.empty() ? needed : numbers.size() != 1 && numbers.size() != out.extent.rows)
+                throw std::runtime_error(
+                    fmt::format("{}: {} numbers for {} cycles", attribute, numbers.size(), out.extent.rows));
+            return numbers;
+        };
+        out.rpm = said("rpm", true);
+        out.oil_C = said("oil_C", false);
         std::string unit = text_attribute(data.get(), "units");
         if (unit.empty())
             unit = text_attribute(group.get(), "units");
@@ -91,8 +98,14 @@ void read_speed(hid_t file, const Speed& speed, RigTrace& trace) {
         trace.crank_deg.push_back(720.0f * static_cast<float>((i - first) % samples) /
                                   static_cast<float>(samples));
     }
-    for (std::size_t c = 0; c < speed.extent.rows; ++c)
-        trace.turns.push_back({speed.rpm[speed.rpm.size() > 1 ? c : 0], first + c * samples, samples, c > 0});
+    const auto of_cycle = [](const std::vector<double>& said, std::size_t c) {
+        return said[said.size() > 1 ? c : 0];
+    };
+    for (std::size_t c = 0; c < speed.extent.rows; ++c) {
+        trace.turns.push_back({of_cycle(speed.rpm, c), first + c * samples, samples, c > 0});
+        if (!speed.oil_C.empty())
+            trace.turns.back().oil_C = of_cycle(speed.oil_C, c);
+    }
 }
 
 herr_t collect(hid_t, const char* name, const H5L_info_t*, void* names) {

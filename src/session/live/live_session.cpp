@@ -3,6 +3,8 @@
 #include "core/problem/input_error.h"
 #include "core/train/train_check.h"
 
+#include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace bathmos::session {
@@ -13,6 +15,9 @@ using namespace std::chrono_literals;
 
 constexpr std::size_t kMostQueued = 512, kMostNotes = 200; // turns
 constexpr auto kReductions = 400ms;                        // between two
+constexpr double kSpeedsApart = 0.05; // a tachometer against the index; ramps leave it behind
+constexpr int kApartOnEnd = 10;       // readings
+constexpr double kRecentCycle_s = 2;
 
 double seconds_since(std::chrono::steady_clock::time_point then) {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - then).count();
@@ -108,6 +113,7 @@ void LiveSession::listen(const std::stop_token& stop) {
     ears.idle = [this] {
         if (!recorder_)
             return;
+        record_devices();
         recorder_->settle_if_due();
         const std::scoped_lock lock(guard_);
         now_.bytes_kept = recorder_->bytes();
@@ -136,12 +142,14 @@ void LiveSession::hear_frame(std::span<const std::uint8_t> content,
     if (const auto* block = std::get_if<live::Block>(&*message))
         return hear(*block);
     const std::scoped_lock lock(guard_);
+    if (const auto* device = std::get_if<live::DeviceReading>(&*message))
+        return take_device(*device);
     if (const auto* reading = std::get_if<live::Reading>(&*message)) {
         rig_s_ = reading->time_s;
         now_.rpm = reading->rpm;
-        now_.oil_C = reading->oil_C;
-        ++now_.number;
-        if (reading->oil_C && !now_.stopped)
+        oil_.hear(*reading);
+        take_oil();
+        if (reading->oil_C && !now_.stopped) // the rig's own word counts beside a device's
             if (const auto reason = watch_.look_at_oil(*reading->oil_C))
                 stop_by(*reason);
     } else if (const auto* event = std::get_if<live::RigEvent>(&*message)) {
@@ -152,9 +160,87 @@ void LiveSession::hear_frame(std::span<const std::uint8_t> content,
     }
 }
 
+void LiveSession::take_oil() {
+    now_.oil_C = oil_.now_C();
+    ++now_.number;
+}
+
+void LiveSession::hear_device(const live::DeviceReading& reading) {
+    const std::scoped_lock lock(guard_);
+    if (now_.state == LiveState::Listening)
+        to_record_.push_back(reading);
+    take_device(reading);
+}
+
+void LiveSession::take_device(const live::DeviceReading& reading) {
+    auto at = std::ranges::find(now_.devices, reading.device,
+                                [](const LiveDevice& one) { return one.reading.device; });
+    if (at == now_.devices.end())
+        at = now_.devices.insert(at, LiveDevice{});
+    if (at->silent)
+        note("device", reading.device + " is there again");
+    at->reading = reading;
+    at->heard_s = seconds_since(begun_);
+    at->silent = false;
+    oil_.hear(reading);
+    take_oil();
+    compare_speeds(*at);
+    if (rig_s_ == 0 && reading.rpm)
+        now_.rpm = *reading.rpm;
+    if (reading.oil_C && !now_.stopped)
+        if (const auto reason = watch_.look_at_oil(*reading.oil_C))
+            stop_by(*reason);
+}
+
+// A wrong index (cam for crank), or a tachometer that counts two pulses for one.
+void LiveSession::compare_speeds(LiveDevice& device) {
+    const bool recent = seconds_since(begun_) - cycle_s_ < kRecentCycle_s;
+    if (!device.reading.rpm || !recent || cycle_rpm_ < kLeastRig_rpm)
+        return;
+    const bool apart = std::abs(*device.reading.rpm / cycle_rpm_ - 1) > kSpeedsApart;
+    device.apart = apart ? device.apart + 1 : 0;
+    if (device.apart == kApartOnEnd)
+        note("device", fmt::format("{} says {:.0f} rev/min, the index {:.0f}: is it a pulse of the cam or of "
+                                   "the crank, and how many pulses does the tachometer count?",
+                                   device.reading.device, *device.reading.rpm, cycle_rpm_));
+}
+
+std::optional<double> LiveSession::device_rpm() const {
+    for (const LiveDevice& one : now_.devices)
+        if (one.reading.rpm && !one.silent)
+            return one.reading.rpm;
+    return std::nullopt;
+}
+
+void LiveSession::look_after_devices() {
+    for (LiveDevice& one : now_.devices) {
+        if (one.silent || seconds_since(begun_) - one.heard_s < kSilentDevice_s)
+            continue;
+        one.silent = true;
+        note("device", one.reading.device + " is silent" +
+                           (one.reading.oil_C ? ": its temperature is not watched now" : ""));
+        one.reading = {one.reading.device, {}, {}};
+        oil_.hear(one.reading);
+        take_oil();
+        if (now_.state == LiveState::Listening)
+            to_record_.push_back(one.reading);
+    }
+}
+
+void LiveSession::record_devices() {
+    std::vector<live::DeviceReading> readings;
+    {
+        const std::scoped_lock lock(guard_);
+        readings.swap(to_record_);
+    }
+    for (const live::DeviceReading& one : readings)
+        recorder_->add(io::rig_content(one));
+}
+
 void LiveSession::hear(const live::Hello& hello) {
     cutter_.emplace(hello);
     const std::scoped_lock lock(guard_);
+    oil_ = {};
     // The same rig again goes on with the same run.
     if (now_.pieces == 0 || hello != now_.hello || !run_)
         run_.emplace(setup_.train, hello, setup_.limits, setup_.reversed);
@@ -175,6 +261,9 @@ void LiveSession::hear(const live::Block& block) {
     const std::uint64_t lost_before = cutter_->lost();
     std::vector<live::Turn> turns = cutter_->add(block);
     const std::scoped_lock lock(guard_);
+    if (now_.oil_C)
+        for (live::Turn& turn : turns)
+            turn.oil_C = *now_.oil_C;
     now_.samples += block.samples.size() / now_.hello.channels.size();
     now_.lost += cutter_->lost() - lost_before;
     if (turns.empty())
@@ -201,6 +290,7 @@ void LiveSession::look(const std::stop_token& stop) {
             return;
         look_at(std::move(turns));
         const std::scoped_lock lock(guard_);
+        look_after_devices();
         go_on_with_programme();
         if (run_ && run_->due())
             due_.notify_one();
@@ -223,8 +313,10 @@ void LiveSession::look_at(std::vector<live::Turn> turns) {
             if (const auto reason = watch_.look(seen); reason && !now_.stopped)
                 stop_by(*reason);
         }
-        if (rig_s_ == 0)
-            now_.rpm = speed; // a rig that says no readings of its own
+        cycle_rpm_ = speed;
+        cycle_s_ = seconds_since(begun_);
+        if (rig_s_ == 0) // a rig that says no readings of its own
+            now_.rpm = device_rpm().value_or(speed);
         now_.good_cycles = run_->good_cycles();
         now_.bad_cycles = run_->bad_cycles();
         ++now_.number;

@@ -32,14 +32,25 @@ struct LiveNote {
     MeasuredText text;
 };
 
+/// A device beside the rig, as it was heard last.
+struct LiveDevice {
+    live::DeviceReading reading;
+    double heard_s = 0;  ///< since the session began
+    bool silent = false; ///< nothing for kSilentDevice_s
+    int apart = 0;       ///< readings on end whose speed is not the index's
+};
+/// After so long without a word a device counts as silent.
+inline constexpr double kSilentDevice_s = 3;
+
 /// What is so at a moment; plain values.
 struct LiveSnapshot {
     LiveState state = LiveState::Connecting;
     std::uint64_t number = 0; ///< grows with every change
     live::Hello hello;
     double rpm = 0;
-    std::optional<double> oil_C;
-    live::LiveCycle cycle; ///< the last good one
+    std::optional<double> oil_C;     ///< of a device where one says it, else of the rig
+    std::vector<LiveDevice> devices; ///< that were heard, in that order
+    live::LiveCycle cycle;           ///< the last good one
     std::shared_ptr<const RigRun> run;
     std::vector<live::OrderLine> orders;
     std::uint64_t samples = 0, lost = 0, good_cycles = 0, bad_cycles = 0, not_shown = 0;
@@ -73,6 +84,9 @@ class LiveSession {
     void stop(const std::string& why);
     /// Ends the programme and asks for a speed.
     void set_speed(double rpm);
+    /// What a device beside the rig says: kept in the recording, watched by the rules, shown. Its speed
+    /// stands where the rig says none, and is held against the index.
+    void hear_device(const live::DeviceReading& reading);
 
   private:
     void listen(const std::stop_token& stop);
@@ -83,6 +97,12 @@ class LiveSession {
     void look_at(std::vector<live::Turn> turns);
     void go_on_with_programme();
     void reduce(const std::stop_token& stop);
+    void record_devices();
+    void look_after_devices();
+    void take_oil();
+    void take_device(const live::DeviceReading& reading);
+    void compare_speeds(LiveDevice& device);
+    std::optional<double> device_rpm() const;
     void note(const std::string& kind, MeasuredText text);
     void end_programme();
     void stop_by(const live::StopReason& reason);
@@ -101,6 +121,9 @@ class LiveSession {
     live::StopWatch watch_;
     std::optional<live::ProgrammeRunner> programme_;
     double rig_s_ = 0;
+    double cycle_rpm_ = 0, cycle_s_ = -1e9; ///< the last turn's, by the index, and when it came
+    live::OilHeard oil_;
+    std::vector<live::DeviceReading> to_record_; ///< of devices; the line's thread writes them
     LiveSnapshot now_;
 
     std::jthread reducer_, looker_, listener_; ///< ended in the order listener, looker, reducer

@@ -36,6 +36,11 @@ double usual_hours(PartKind kind) {
     }
 }
 
+bool is_fitted(const Revision& revision) {
+    return std::ranges::any_of(revision.assembly.train.tolerances,
+                               [](const auto& one) { return one.second.source == Source::Fitted; });
+}
+
 std::string level_name(const Part& part) {
     return part.serial.empty() ? part.name : part.name + " " + part.serial;
 }
@@ -226,7 +231,25 @@ CombinationPrice LevelPrices::of(const plan::Combination& levels) const {
     return out;
 }
 
-std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits) {
+std::optional<CarriedFit> fit_for(const Project& project, Id revision) {
+    const auto own = project.revisions.find(revision);
+    if (own == project.revisions.end())
+        return std::nullopt;
+    for (auto at = project.revisions.rbegin(); at != project.revisions.rend(); ++at) {
+        if (at->second.build != own->second.build || at->first == revision || !is_fitted(at->second))
+            continue;
+        auto before = project.revisions.find(at->second.parent);
+        while (before != project.revisions.end() && before->first != revision && is_fitted(before->second))
+            before = project.revisions.find(before->second.parent);
+        if (before != project.revisions.end())
+            return CarriedFit{project.revision_label(at->first), before->second.assembly.train,
+                              at->second.assembly.train};
+    }
+    return std::nullopt;
+}
+
+std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits,
+                          const std::optional<CarriedFit>& fit) {
     io::CampaignDraft asked = draft; // hours and runs change no forecast
     plan::Campaign& c = asked.campaign;
     c.measured.clear();
@@ -239,7 +262,10 @@ std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& l
         factor.frees.clear();
     }
     c.mounted = c.baseline;
-    return hash_of(io::campaign_text(asked), limits);
+    asked.use_fit = true;
+    return hash_of(io::campaign_text(asked) +
+                       (fit ? io::train_text(fit->believed) + io::train_text(fit->fitted) : ""),
+                   limits);
 }
 
 } // namespace bathmos::session

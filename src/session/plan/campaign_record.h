@@ -68,6 +68,11 @@ struct KnownForecast {
     std::vector<plan::Candidate> candidates;
     std::vector<plan::Forecast> forecasts;
 };
-std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits);
+/// What the newest calibration of a build that was accepted as a revision has taught, for a campaign of one
+/// of its revisions: against that revision where the fit began with it, else the one before any fit. Empty
+/// where there is none.
+std::optional<CarriedFit> fit_for(const Project& project, Id revision);
+std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits,
+                          const std::optional<CarriedFit>& fit = {});
 
 } // namespace bathmos::session

@@ -53,7 +53,7 @@ int play_rig(int argc, char** argv) {
     std::string train, fault = "none";
     bool fast = false;
     double seconds = 0;
-    unsigned port = 0;
+    unsigned port = 0, lines_port = 0;
     LiveRigSetup setup;
     CLI::App options("Plays a running spin rig over the loopback (docs/rig-stream.md)",
                      "bathmos-standin rig");
@@ -73,6 +73,8 @@ int play_rig(int argc, char** argv) {
         ->check(CLI::Range(0.0, 20000.0));
     options.add_option("--port", port, "Port of the loopback; any free one unless given")
         ->check(CLI::Range(0u, 65535u));
+    options.add_option("--lines", lines_port, "A port that says speed and oil as lines of text, too")
+        ->check(CLI::Range(1u, 65535u));
     options.add_option("--seconds", seconds, "Ends after so long")->check(CLI::Range(0.0, 1e6));
     options.add_flag("--fast", fast, "As fast as it is read, not in real time");
     CLI11_PARSE(options, argc, argv);
@@ -81,6 +83,8 @@ int play_rig(int argc, char** argv) {
     try {
         setup.believed = bathmos::io::read_train(train);
         ServedRig served(setup, fast, seconds);
+        if (lines_port > 0 && !served.say_lines(static_cast<quint16>(lines_port)))
+            return tell_where({}, "port for lines", served.problem());
         if (tell_where(served.listen(static_cast<quint16>(port)), "port", served.problem()) != 0)
             return 1;
         end_with_input(app, [](std::string_view) {});

@@ -18,6 +18,7 @@ constexpr double kMostBehind_s = 0.5; // where the machine is too slow: time sta
 constexpr qint64 kMostWaiting_bytes = 256LL << 20; // of a listener that does not read: it is left
 constexpr qint64 kFastWaiting_bytes = 4LL << 20;
 constexpr double kFastPiece_s = 0.2;
+constexpr qint64 kMostLines_bytes = 64 << 10; // of a reader that does not read: lines are left out
 
 } // namespace
 
@@ -36,6 +37,30 @@ std::string ServedRig::listen(quint16 port) {
         return {};
     }
     return fmt::format("tcp 127.0.0.1:{}", server_.serverPort());
+}
+
+bool ServedRig::say_lines(quint16 port) {
+    connect(&lines_, &QTcpServer::newConnection, this, [this] {
+        while (QTcpSocket* socket = lines_.nextPendingConnection()) {
+            readers_.append(socket);
+            connect(socket, &QTcpSocket::disconnected, this, [this, socket] {
+                readers_.removeAll(socket);
+                socket->deleteLater();
+            });
+        }
+    });
+    const bool good = lines_.listen(QHostAddress::LocalHost, port);
+    if (!good)
+        problem_ = lines_.errorString().toStdString();
+    return good;
+}
+
+void ServedRig::say_line(const live::Reading& reading) {
+    const std::string line =
+        fmt::format("n {:.0f} rpm T {:.1f} C\r\n", reading.rpm, reading.oil_C.value_or(0));
+    for (QTcpSocket* socket : readers_)
+        if (socket->bytesToWrite() < kMostLines_bytes)
+            socket->write(line.data(), static_cast<qint64>(line.size()));
 }
 
 void ServedRig::take(QTcpSocket* socket) {
@@ -101,8 +126,11 @@ void ServedRig::go_on() {
     if (due_s <= 0)
         return;
     try {
-        for (const live::Message& message : rig_.advance(due_s))
+        for (const live::Message& message : rig_.advance(due_s)) {
             tell(message);
+            if (const auto* reading = std::get_if<live::Reading>(&message))
+                say_line(*reading);
+        }
     } catch (const InputError& error) {
         if (std::exchange(told_, error.what()) != error.what())
             tell(live::RigEvent{"fault", error.what()});

@@ -20,6 +20,9 @@ class ServedRig : public QObject {
 
     /// "tcp 127.0.0.1:PORT"; "" where no port is to be had. `port` 0: any.
     std::string listen(quint16 port);
+    /// Says speed and oil as lines of text, as a tachometer with a thermometer would: "n 3000 rpm T 84.2 C".
+    /// False where the port is not to be had.
+    bool say_lines(quint16 port);
     const std::string& problem() const { return problem_; }
 
   private:
@@ -31,13 +34,15 @@ class ServedRig : public QObject {
     void hear(QTcpSocket* socket);
     void go_on();
     void tell(const live::Message& message);
+    void say_line(const live::Reading& reading);
 
     LiveRig rig_;
     bool fast_;
     double seconds_, played_s_ = 0;
     QElapsedTimer clock_;
     QTimer timer_;
-    QTcpServer server_;
+    QTcpServer server_, lines_;
+    QList<QTcpSocket*> readers_; ///< of lines
     std::vector<Listener> listeners_;
     std::string problem_, told_;
 };

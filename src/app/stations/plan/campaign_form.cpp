@@ -4,6 +4,7 @@
 #include "app/widgets/number_field.h"
 #include "core/problem/input_error.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QHeaderView>
 #include <QLabel>
@@ -43,7 +44,8 @@ std::optional<std::vector<double>> hours_in(const QString& text) {
 CampaignForm::CampaignForm(Context context, QWidget* parent)
     : QWidget(parent), context_(context), factors_(new QTableWidget), levels_(new QListWidget),
       kinds_(new QComboBox), add_(new QPushButton(tr("Add factor"))),
-      remove_(new QPushButton(tr("Remove factor"))), leave_out_(new QPushButton(tr("Leave level out"))) {
+      remove_(new QPushButton(tr("Remove factor"))), leave_out_(new QPushButton(tr("Leave level out"))),
+      use_fit_(new QCheckBox) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 4, 0);
     layout->setSpacing(4);
@@ -104,6 +106,14 @@ CampaignForm::CampaignForm(Context context, QWidget* parent)
     });
     layout->addWidget(leave_out_, 0, Qt::AlignLeft);
     layout->addWidget(make_hours());
+    use_fit_->setObjectName(QStringLiteral("plan_use_fit"));
+    use_fit_->setToolTip(tr("Forecasts take the numbers that a calibrated run has fitted, wherever a "
+                            "combination has the part that they belong to, with what they are known to"));
+    connect(use_fit_, &QCheckBox::clicked, this, [this](bool on) {
+        change(on ? tr("Forecast with what was fitted") : tr("Forecast as believed"),
+               [on](io::CampaignDraft& draft) { draft.use_fit = on; });
+    });
+    layout->addWidget(use_fit_);
 }
 
 QLineEdit* CampaignForm::field(const char* name, const QString& label, const QString& help, QWidget* row) {
@@ -140,9 +150,15 @@ std::size_t CampaignForm::factor() const {
     return static_cast<std::size_t>(std::max(0, factors_->currentRow()));
 }
 
-void CampaignForm::show_campaign(const io::CampaignDraft& draft) {
+void CampaignForm::show_campaign(const io::CampaignDraft& draft, const std::optional<CarriedFit>& fit) {
     draft_ = draft;
     fill();
+    use_fit_->setVisible(fit.has_value());
+    use_fit_->setChecked(draft_.use_fit);
+    if (fit)
+        use_fit_->setText(tr("Forecast with %1, fitted to a run: %2 numbers")
+                              .arg(words(fit->source))
+                              .arg(carried_numbers(fit->believed, *fit).size()));
 }
 
 void CampaignForm::fill() {

@@ -7,6 +7,7 @@
 
 #include <QWidget>
 
+class QCheckBox;
 class QComboBox;
 class QLineEdit;
 class QListWidget;
@@ -19,7 +20,8 @@ class CampaignForm : public QWidget {
     Q_OBJECT
   public:
     explicit CampaignForm(Context context, QWidget* parent = nullptr);
-    void show_campaign(const io::CampaignDraft& draft);
+    /// `fit`: what a run of the build has taught; empty where none was calibrated.
+    void show_campaign(const io::CampaignDraft& draft, const std::optional<CarriedFit>& fit);
     const io::CampaignDraft& campaign() const { return draft_; }
 
   signals:
@@ -42,6 +44,7 @@ class CampaignForm : public QWidget {
     QListWidget* levels_;
     QComboBox* kinds_;
     QPushButton *add_, *remove_, *leave_out_;
+    QCheckBox* use_fit_;
     QLineEdit *days_ = nullptr, *setup_ = nullptr, *run_ = nullptr, *every_ = nullptr;
     bool filling_ = false;
 };

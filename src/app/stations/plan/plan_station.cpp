@@ -126,6 +126,16 @@ std::optional<io::CampaignDraft> PlanStation::draft() const {
     return kept ? std::optional(session::campaign_of(context_.document.project(), *kept)) : std::nullopt;
 }
 
+std::optional<CarriedFit> PlanStation::fit_there() const {
+    const Entry* kept = record();
+    return kept ? session::fit_for(context_.document.project(), kept->revision) : std::nullopt;
+}
+
+std::string PlanStation::hash_of(const io::CampaignDraft& draft) const {
+    return session::forecast_hash(draft, context_.document.limits(),
+                                  draft.use_fit ? fit_there() : std::nullopt);
+}
+
 void PlanStation::refresh() {
     const bool open = context_.document.has_train();
     const std::vector<Id> all =
@@ -148,7 +158,7 @@ void PlanStation::refresh() {
         return;
     }
     try {
-        form_->show_campaign(*draft());
+        form_->show_campaign(*draft(), fit_there());
         form_->setEnabled(true);
     } catch (const InputError& error) {
         form_->setEnabled(false);
@@ -164,7 +174,8 @@ void PlanStation::show() {
     stop_->setVisible(running);
     run_->setEnabled(!running && campaign_ != 0);
     const auto now = draft();
-    const bool old = plan_ && now && planned_ != io::campaign_text(*now);
+    const bool old =
+        plan_ && now && (planned_ != io::campaign_text(*now) || !known_ || known_->hash != hash_of(*now));
     sheets_->setEnabled(plan_ && !old && !plan_->runs.empty());
     if (now)
         view_->show_plan(*now, known_, plan_, old);
@@ -256,12 +267,13 @@ void PlanStation::run() {
     plan::ForecastQuery query;
     query.limits = context_.document.limits();
     query.draws = draws_;
-    const std::string hash = session::forecast_hash(*now, query.limits);
+    const std::string hash = hash_of(*now);
     work_.start(
-        [this, now = *now, query, hash](const std::stop_token& stop, const Background::Post& post) {
+        [this, now = *now, query, hash, fit = now->use_fit ? fit_there() : std::nullopt](
+            const std::stop_token& stop, const Background::Post& post) {
             auto known = std::make_shared<session::KnownForecast>();
             known->hash = hash;
-            known->candidates = io::candidates_of(now);
+            known->candidates = io::candidates_of(now, fit);
             const auto progress = [&](double share) {
                 post([this, share] { progress_->setValue(static_cast<int>(100 * share)); });
             };
@@ -286,8 +298,7 @@ void PlanStation::run() {
 void PlanStation::plan_again() {
     const auto now = draft();
     const std::string text = io::campaign_text(*now);
-    if (work_.running() || !known_ || planned_ == text ||
-        known_->hash != session::forecast_hash(*now, context_.document.limits()))
+    if (work_.running() || !known_ || planned_ == text || known_->hash != hash_of(*now))
         return;
     work_.start(
         [this, now = *now, known = known_, text](const std::stop_token& stop, const Background::Post& post) {
@@ -329,7 +340,9 @@ QString PlanStation::help() const {
         "be "
         "better. A baseline that moved, and a run that nothing believed allows for, are told: rank nothing "
         "until "
-        "that is explained.</p><p><b>Run sheets</b> print a page for each run. Edits can be undone (Ctrl+Z); "
+        "that is explained. Where a run of the build was calibrated and accepted, forecasts take what was "
+        "fitted to the parts that a combination shares with it; plan anew.</p><p><b>Run sheets</b> print a "
+        "page for each run. Edits can be undone (Ctrl+Z); "
         "a "
         "campaign can be saved as a file and planned on the command line (<i>bathmos-cli plan</i>).</p>"
         "<p><b>Caution.</b> A plan books hours, not safety: guards, interlock, the maker's instructions and "

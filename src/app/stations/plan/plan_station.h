@@ -51,6 +51,8 @@ class PlanStation : public Station {
     void show();
     const Entry* record() const;
     std::optional<io::CampaignDraft> draft() const;
+    std::optional<CarriedFit> fit_there() const;
+    std::string hash_of(const io::CampaignDraft& draft) const;
     void say(const QString& text) { emit message(text); }
 
     const Dialogs& dialogs_;

@@ -105,6 +105,11 @@ void LiveRunner::set_speed(double rpm) {
         session_->set_speed(rpm);
 }
 
+void LiveRunner::hear_device(const live::DeviceReading& reading) {
+    if (session_)
+        session_->hear_device(reading);
+}
+
 void LiveRunner::look() {
     if (!session_)
         return;

@@ -31,6 +31,8 @@ class LiveRunner : public QObject {
     void start(const live::Programme& programme) { session_->start(programme); }
     void stop_rig(const QString& why);
     void set_speed(double rpm);
+    /// Passed on to the run that is listened to; nothing without one.
+    void hear_device(const live::DeviceReading& reading);
 
   signals:
     void changed();

@@ -2,6 +2,7 @@
 
 #include "app/plot/map_plot.h"
 #include "app/plot/series.h"
+#include "app/stations/rig/live_devices.h"
 #include "app/stations/rig/programme_shelf.h"
 #include "app/stations/rig/programme_table.h"
 #include "app/text/words.h"
@@ -94,6 +95,10 @@ QWidget* LiveView::make_left() {
     line->addWidget(connect_);
     line->addWidget(standin_);
     layout->addLayout(line);
+    devices_ = new LiveDevices(context_.units);
+    connect(devices_, &LiveDevices::message, this, &LiveView::message);
+    connect(devices_, &LiveDevices::heard, &runner_, &LiveRunner::hear_device);
+    layout->addWidget(devices_);
     programme_ = new ProgrammeTable;
     connect(programme_, &ProgrammeTable::message, this, &LiveView::message);
     auto* shelf = new ProgrammeShelf(context_, *programme_);
@@ -307,6 +312,7 @@ void LiveView::refresh() {
     stop_->setEnabled(on);
     keep_->setEnabled(!on && !runner_.recording().isEmpty() && now.good_cycles > 0);
     rules_->setEnabled(!on);
+    devices_->keep_on(on);
     programme_->set_leg(now.programme ? static_cast<int>(now.leg) : -1);
     if (listening)
         words_refresher_->ask();

@@ -17,6 +17,7 @@ class QTableWidgetItem;
 
 namespace bathmos::app {
 
+class LiveDevices;
 class MapPlot;
 class NumberTable;
 class Plot;
@@ -60,6 +61,7 @@ class LiveView : public QWidget {
     QPushButton *connect_ = nullptr, *standin_ = nullptr, *start_ = nullptr, *stop_ = nullptr,
                 *keep_ = nullptr;
     QCheckBox *caution_ = nullptr, *follow_ = nullptr;
+    LiveDevices* devices_ = nullptr;
     ProgrammeTable* programme_ = nullptr;
     QLabel *state_ = nullptr, *words_ = nullptr;
     Plot *lift_ = nullptr, *metric_ = nullptr;

@@ -65,6 +65,8 @@ void RigImportDialog::add_mapping(QFormLayout* form) {
     form->addRow(tr("Time, s"), time_);
     index_ = column_choice(QStringLiteral("import_index"), tr("Index pulse"), guess.index);
     form->addRow(tr("Index pulse"), index_);
+    oil_ = column_choice(QStringLiteral("import_oil"), tr("Oil, °C"), guess.oil);
+    form->addRow(tr("Oil, °C"), oil_);
 }
 
 RigImport RigImportDialog::wanted() const {
@@ -85,6 +87,7 @@ RigImport RigImportDialog::wanted() const {
         c.time = chosen(time_);
         c.index = chosen(index_);
     }
+    c.oil = chosen(oil_);
     return out;
 }
 

@@ -26,7 +26,7 @@ class RigImportDialog : public ColumnDialog {
   private:
     void add_mapping(QFormLayout* form);
 
-    QComboBox *basis_, *lift_, *lift_unit_, *rpm_, *cycle_, *angle_, *angle_unit_, *time_, *index_;
+    QComboBox *basis_, *lift_, *lift_unit_, *rpm_, *cycle_, *angle_, *angle_unit_, *time_, *index_, *oil_;
     QCheckBox* reversed_;
 };
 

@@ -427,7 +427,9 @@ QString RigStation::help() const {
         "is steps, ramps and holds, back to back, kept in the project by its name; a stop rule asks the rig "
         "to come down with its number and "
         "why, and "
-        "the operator's word (F8) always wins. A request over the network is no safety device. <i>Keep as a "
+        "the operator's word (F8) always wins. A tachometer or a thermometer of yours that says lines of "
+        "text can stand beside the rig: what it says is shown, watched and kept with the run. A request over "
+        "the network is no safety device. <i>Keep as a "
         "run</i> "
         "brings the recording in as any other trace.</p>");
 }
