@@ -30,6 +30,8 @@ double since_ms(Clock::time_point begin, Clock::time_point end = Clock::now()) {
     return std::chrono::duration<double, std::milli>(end - begin).count();
 }
 
+constexpr double kLong_ms = 12;
+
 // Times what the event loop hands out, and hears when the lift was painted.
 class Timed : public QApplication {
   public:
@@ -38,17 +40,29 @@ class Timed : public QApplication {
     std::function<void()> painted;
     bool counts = false;
     std::vector<double> busy_ms;
+    std::vector<std::pair<double, QString>> longest; ///< events over kLong_ms, and who had them
 
     bool notify(QObject* to, QEvent* event) override {
         const bool paints =
             watched && event->type() == QEvent::Paint &&
             (to == watched || (to->isWidgetType() && watched->isAncestorOf(static_cast<QWidget*>(to))));
         const bool outermost = depth_++ == 0;
+        const QString who =
+            outermost && counts
+                ? QStringLiteral("%1 to %2 in %3")
+                      .arg(event->type())
+                      .arg(QLatin1String(to->metaObject()->className()),
+                           to->parent() ? QLatin1String(to->parent()->metaObject()->className())
+                                        : QLatin1String())
+                : QString();
         const Clock::time_point begin = Clock::now();
         const bool out = QApplication::notify(to, event);
         --depth_;
-        if (outermost && counts)
+        if (outermost && counts) {
             busy_ms.push_back(since_ms(begin));
+            if (busy_ms.back() > kLong_ms)
+                longest.emplace_back(busy_ms.back(), who);
+        }
         if (paints && painted)
             painted();
         return out;
@@ -130,5 +144,9 @@ int main(int argc, char** argv) {
                "{:.1f} ms at most, of {} events\n",
                part_of(application.busy_ms, 0.99), part_of(application.busy_ms, 0.999),
                part_of(application.busy_ms, 1), application.busy_ms.size());
+    std::sort(application.longest.rbegin(), application.longest.rend());
+    for (std::size_t i = 0; i < std::min<std::size_t>(8, application.longest.size()); ++i)
+        fmt::print("  {:.1f} ms: event {}\n", application.longest[i].first,
+                   application.longest[i].second.toStdString());
     view->findChild<QPushButton*>(QStringLiteral("live_connect"))->click();
 }

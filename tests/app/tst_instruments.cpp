@@ -7,6 +7,7 @@
 #include "app/stations/bench/reading_table.h"
 #include "app/stations/bench/sheet_form.h"
 #include "app/widgets/remembered.h"
+#include "io/train/train_file.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -15,6 +16,7 @@
 #include <QProcess>
 #include <QRegularExpression>
 #include <QSpinBox>
+#include <QTemporaryDir>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -153,6 +155,36 @@ class TstInstruments : public QObject {
         f.say(speaker, "H 44.00 mm F 370.0 N");
         f.enter();
         QCOMPARE(f.sheet().rows.size(), std::size_t(2));
+    }
+
+    void the_stand_in_rig_says_its_speed_and_oil_as_lines_too() {
+        QTcpServer free; // a port that is free just now
+        QVERIFY(free.listen(QHostAddress::LocalHost));
+        InstrumentSetup setup;
+        setup.name = QStringLiteral("panel");
+        setup.network = true;
+        setup.host_port = free.serverPort();
+        setup.channels = {{"speed", Quantity::Speed, "n"}, {"oil", Quantity::Temperature, "T"}};
+        free.close();
+        QTemporaryDir folder;
+        const QString train = folder.filePath("t.train.json");
+        io::write_train(train.toStdString(), starter_train());
+        QProcess rig;
+        rig.start(StandinProcess::program(),
+                  {"rig", train, "--from", "2000", "--lines", QString::number(setup.host_port)});
+        QTRY_VERIFY_WITH_TIMEOUT(rig.bytesAvailable() > 0, 30000);
+        const QByteArray at = rig.readAllStandardOutput().trimmed(); // "tcp 127.0.0.1:PORT"
+        QTcpSocket listener;                                         // it runs while somebody listens
+        listener.connectToHost(QHostAddress::LocalHost, at.mid(at.lastIndexOf(':') + 1).toUShort());
+        InstrumentLink link;
+        link.open(setup);
+        QTRY_VERIFY_WITH_TIMEOUT(link.fresh(), 30000);
+        const instrument::LineReading& said = *link.latest();
+        QVERIFY(said.state == instrument::LineState::Value && said.why.empty());
+        QVERIFY2(*said.values_si[0] > 1000, qPrintable(QString::number(*said.values_si[0])));
+        QVERIFY(*said.values_si[1] > 10 && *said.values_si[1] < 130);
+        rig.closeWriteChannel();
+        QTRY_VERIFY_WITH_TIMEOUT(rig.state() == QProcess::NotRunning, 30000);
     }
 
     void a_device_with_a_button_of_its_own_fills_row_after_row() {

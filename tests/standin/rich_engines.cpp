@@ -213,8 +213,24 @@ bool is_to_blame(Cause cause, const Drawn& drawn) {
     return false;
 }
 
+// Another trouble beside the first; none where this train has no place for it, or hardly runs with both.
+std::optional<Drawn> with_second(Drawn drawn, std::optional<Cause> second) {
+    constexpr double kMiddling = 0.4, kLeastLimit_rpm = 3500;
+    if (!second)
+        return drawn;
+    try {
+        if (!trouble_of(*second).apply(drawn.truth, kMiddling))
+            return std::nullopt;
+        drawn.limit_rpm = limit_of(drawn.truth, 0.9 * drawn.limit_rpm);
+    } catch (const InputError&) {
+        return std::nullopt;
+    }
+    return drawn.limit_rpm > kLeastLimit_rpm ? std::optional(std::move(drawn)) : std::nullopt;
+}
+
 // As little trouble as counts as one.
-std::optional<Drawn> draw_trains(Cause cause, const std::string& trains, Dice& dice) {
+std::optional<Drawn> draw_trains(Cause cause, const std::string& trains, Dice& dice,
+                                 std::optional<Cause> second) {
     constexpr double kLeastCost = 0.05, kMostCost = 0.45;
     Drawn out;
     out.before = out.paper = base_of(cause, trains, dice);
@@ -240,7 +256,7 @@ std::optional<Drawn> draw_trains(Cause cause, const std::string& trains, Dice& d
         if (cost > kMostCost)
             return std::nullopt;
         if (cost > kLeastCost && is_to_blame(cause, out))
-            return out;
+            return with_second(std::move(out), second);
     }
     return std::nullopt;
 }
@@ -304,9 +320,10 @@ const std::vector<Cause>& rich_causes() {
     return kCausesDrawn;
 }
 
-std::optional<RichEngine> draw_engine(Cause cause, const std::string& trains, unsigned seed) {
+std::optional<RichEngine> draw_engine(Cause cause, const std::string& trains, unsigned seed,
+                                      std::optional<Cause> second) {
     Dice dice(seed);
-    std::optional<Drawn> drawn = draw_trains(cause, trains, dice);
+    std::optional<Drawn> drawn = draw_trains(cause, trains, dice, second);
     if (!drawn)
         return std::nullopt;
     scatter_coils(drawn->truth, dice);

@@ -28,7 +28,9 @@ const std::vector<Cause>& rich_causes();
 
 /// An engine whose trouble is the cause; the same for the same seed. `trains` holds the tests' train files.
 /// A trouble counts as one where it costs more than 5 % of the speed that the engine has without it; empty
-/// where this seed draws none that does.
-std::optional<RichEngine> draw_engine(Cause cause, const std::string& trains, unsigned seed);
+/// where this seed draws none that does. `second`: another trouble of the same train beside it, of middling
+/// strength.
+std::optional<RichEngine> draw_engine(Cause cause, const std::string& trains, unsigned seed,
+                                      std::optional<Cause> second = {});
 
 } // namespace bathmos::test

@@ -207,11 +207,12 @@ std::optional<double> unit_factor(std::string_view unit, Quantity quantity) {
     return one ? std::optional(one->to_si) : std::nullopt;
 }
 
-// Not those of temperature and speed: C, F and K are letters that stand before numbers, too.
+// Letters stand before numbers, too ("n 3000"): one alone is a unit only as that is written, and those of
+// temperature, C, F and K, are none here.
 bool is_unit(std::string_view word) {
     return std::ranges::any_of(kUnits, [&](const DeviceUnit& one) {
         return one.quantity != Quantity::Temperature && one.quantity != Quantity::Speed &&
-               same_letters(one.word, word);
+               (word.size() == 1 ? one.word == word : same_letters(one.word, word));
     });
 }
 

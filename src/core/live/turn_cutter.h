@@ -39,8 +39,11 @@ class TurnCutter {
 /// What the oil has: a device of its own goes before the rig, until it falls silent.
 class OilHeard {
   public:
+    /// Of the rig itself.
     void hear(const Reading& reading) { rig_C_ = reading.oil_C; }
+    /// Of a device; one without numbers ends what that device said.
     void hear(const DeviceReading& reading);
+    /// Degrees C; empty where nobody says it.
     std::optional<double> now_C() const { return device_C_ ? device_C_ : rig_C_; }
 
   private:

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <utility>
 
 namespace bathmos::session {
 
@@ -16,7 +17,7 @@ using namespace std::chrono_literals;
 constexpr std::size_t kMostQueued = 512, kMostNotes = 200; // turns
 constexpr auto kReductions = 400ms;                        // between two
 constexpr double kSpeedsApart = 0.05; // a tachometer against the index; ramps leave it behind
-constexpr int kApartOnEnd = 10;       // readings
+constexpr double kApart_s = 2.5;
 constexpr double kRecentCycle_s = 2;
 
 double seconds_since(std::chrono::steady_clock::time_point then) {
@@ -178,7 +179,7 @@ void LiveSession::take_device(const live::DeviceReading& reading) {
     if (at == now_.devices.end())
         at = now_.devices.insert(at, LiveDevice{});
     if (at->silent)
-        note("device", reading.device + " is there again");
+        note("device", fmt::format("{} is there again", reading.device));
     at->reading = reading;
     at->heard_s = seconds_since(begun_);
     at->silent = false;
@@ -197,9 +198,14 @@ void LiveSession::compare_speeds(LiveDevice& device) {
     const bool recent = seconds_since(begun_) - cycle_s_ < kRecentCycle_s;
     if (!device.reading.rpm || !recent || cycle_rpm_ < kLeastRig_rpm)
         return;
-    const bool apart = std::abs(*device.reading.rpm / cycle_rpm_ - 1) > kSpeedsApart;
-    device.apart = apart ? device.apart + 1 : 0;
-    if (device.apart == kApartOnEnd)
+    if (std::abs(*device.reading.rpm / cycle_rpm_ - 1) <= kSpeedsApart) {
+        device.apart_since_s.reset();
+        device.apart_told = false;
+        return;
+    }
+    if (!device.apart_since_s)
+        device.apart_since_s = device.heard_s;
+    if (device.heard_s - *device.apart_since_s > kApart_s && !std::exchange(device.apart_told, true))
         note("device", fmt::format("{} says {:.0f} rev/min, the index {:.0f}: is it a pulse of the cam or of "
                                    "the crank, and how many pulses does the tachometer count?",
                                    device.reading.device, *device.reading.rpm, cycle_rpm_));
@@ -217,8 +223,9 @@ void LiveSession::look_after_devices() {
         if (one.silent || seconds_since(begun_) - one.heard_s < kSilentDevice_s)
             continue;
         one.silent = true;
-        note("device", one.reading.device + " is silent" +
-                           (one.reading.oil_C ? ": its temperature is not watched now" : ""));
+        note("device", one.reading.oil_C ? fmt::format("{} is silent: its temperature is not watched now",
+                                                       one.reading.device)
+                                         : fmt::format("{} is silent", one.reading.device));
         one.reading = {one.reading.device, {}, {}};
         oil_.hear(one.reading);
         take_oil();

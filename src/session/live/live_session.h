@@ -37,7 +37,9 @@ struct LiveDevice {
     live::DeviceReading reading;
     double heard_s = 0;  ///< since the session began
     bool silent = false; ///< nothing for kSilentDevice_s
-    int apart = 0;       ///< readings on end whose speed is not the index's
+    /// Since when its speed is not the index's; and whether that was told.
+    std::optional<double> apart_since_s{};
+    bool apart_told = false;
 };
 /// After so long without a word a device counts as silent.
 inline constexpr double kSilentDevice_s = 3;

@@ -452,7 +452,7 @@ void LiveView::refresh_notes() {
         notes_->addItem(tr("%1 s · %2")
                             .arg(fixed(note.time_s, 1))
                             .arg(phrase(note.text.in_words(context_.units.choice()))));
-        if (note.kind == "stop" || note.kind == "lost" || note.kind == "disk")
+        if (note.kind == "stop" || note.kind == "lost" || note.kind == "disk" || note.kind == "device")
             emit message(phrase(note.text.in_words(context_.units.choice())));
     }
     while (notes_->count() > kMostNotes)
