@@ -30,7 +30,7 @@ void MapPlot::set_speed(double speed) {
     speed_ = speed;
     speed_line_->point1->setCoords(0, speed);
     speed_line_->point2->setCoords(1, speed);
-    canvas()->layer(QStringLiteral("cursor"))->replot();
+    draw_cursors();
 }
 
 void MapPlot::place_cursor(double x, double y) {

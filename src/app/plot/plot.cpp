@@ -252,7 +252,20 @@ void Plot::set_cursor(double x) {
         QAccessibleEvent moved(this, QAccessible::DescriptionChanged);
         QAccessible::updateAccessibility(&moved);
     }
-    canvas_->layer(QStringLiteral("cursor"))->replot(); // its own buffer: far cheaper than a whole redraw
+    draw_cursors();
+}
+
+// The layer has a buffer of its own: far cheaper than a whole redraw.
+void Plot::draw_cursors() {
+    cursors_old_ = !isVisible();
+    if (!cursors_old_)
+        canvas_->layer(QStringLiteral("cursor"))->replot();
+}
+
+void Plot::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (cursors_old_)
+        draw_cursors();
 }
 
 void Plot::set_note(const QString& note) {

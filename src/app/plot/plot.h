@@ -83,6 +83,9 @@ class Plot : public QWidget {
     QCustomPlot* canvas() const { return canvas_; }
     bool eventFilter(QObject* watched, QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    /// Draws the cursors alone; out of sight they wait until they are seen.
+    void draw_cursors();
     virtual void restyle();
     /// The user chose a place in the plot; by default its x becomes the cursor.
     virtual void place_cursor(double x, double y);
@@ -128,7 +131,7 @@ class Plot : public QWidget {
     QPoint pressed_at_;
     enum class Drag { None, Cursor, Zoom } drag_ = Drag::None;
     QRubberBand* band_ = nullptr;
-    bool zoomed_ = false;
+    bool zoomed_ = false, cursors_old_ = false;
 };
 
 } // namespace bathmos::app

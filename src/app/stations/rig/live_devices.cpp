@@ -4,10 +4,10 @@
 #include "app/text/words.h"
 #include "app/theme/theme.h"
 #include "app/widgets/remembered.h"
+#include "app/widgets/still_label.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QSignalBlocker>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -32,7 +32,8 @@ QString key_of(Quantity quantity) {
 } // namespace
 
 LiveDevices::LiveDevices(DisplayUnits& units, QWidget* parent)
-    : QWidget(parent), units_(units), shows_(new QLabel) {
+    : QWidget(parent), units_(units),
+      shows_(new StillLabel(QStringLiteral("live_devices_show"), Theme::number_font(12), 1)) {
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(2);
@@ -45,9 +46,6 @@ LiveDevices::LiveDevices(DisplayUnits& units, QWidget* parent)
         connect(place.choice, &QComboBox::activated, this, [this, &place](int row) { chosen(place, row); });
     }
     layout->addLayout(line);
-    shows_->setObjectName(QStringLiteral("live_devices_show"));
-    shows_->setFont(Theme::number_font(12));
-    shows_->setWordWrap(true);
     shows_->hide();
     layout->addWidget(shows_);
     fill_choices();
@@ -189,9 +187,7 @@ void LiveDevices::look() {
         }
         shown << QStringLiteral("%1: %2").arg(name, says);
     }
-    const QString text = shown.join(QLatin1Char('\n'));
-    if (text != shows_->text())
-        shows_->setText(text);
+    shows_->set_text(shown.join(QStringLiteral(" · ")));
     shows_->setVisible(!shown.isEmpty());
 }
 

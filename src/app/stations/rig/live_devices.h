@@ -11,9 +11,10 @@
 #include <memory>
 
 class QComboBox;
-class QLabel;
 
 namespace bathmos::app {
+
+class StillLabel;
 
 class LiveDevices : public QWidget {
     Q_OBJECT
@@ -48,7 +49,7 @@ class LiveDevices : public QWidget {
 
     DisplayUnits& units_;
     std::array<Place, 2> places_;
-    QLabel* shows_;
+    StillLabel* shows_;
     bool on_ = false;
     std::map<QString, std::unique_ptr<InstrumentLink>> links_;
 };

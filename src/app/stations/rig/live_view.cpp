@@ -10,6 +10,7 @@
 #include "app/widgets/number_table.h"
 #include "app/widgets/refresher.h"
 #include "app/widgets/remembered.h"
+#include "app/widgets/still_label.h"
 #include "core/problem/input_error.h"
 #include "io/result/result_text.h"
 
@@ -18,7 +19,6 @@
 #include <QDate>
 #include <QFileInfo>
 #include <QHeaderView>
-#include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
@@ -34,7 +34,8 @@ namespace bathmos::app {
 namespace {
 
 constexpr int kMostNotes = 300, kOrdersPause_ms = 500;
-constexpr int kWordsPause_ms = 200; // each change of words lays the page out anew, and nobody reads faster
+constexpr int kWordsPause_ms = 200; // nobody reads faster
+constexpr int kLinesOfWords = 6;
 constexpr int kRuleLimit = 1, kRuleUnit = 2; // columns
 constexpr double kOrderStep_rpm = 100;       // rows of the waterfall
 const QString kCautionKey = QStringLiteral("live/cautions_read");
@@ -54,6 +55,12 @@ LiveView::LiveView(Context context, QWidget* parent)
     layout->addWidget(split, 1);
     refresher_ = new Refresher(this, kAtOnce_ms, [this] { refresh(); });
     words_refresher_ = new Refresher(this, kWordsPause_ms, [this] { refresh_words(); });
+    // In an event of its own, so that the window is never busy for long.
+    rest_refresher_ = new Refresher(this, kPage_ms, [this] {
+        refresh_metric();
+        refresh_orders();
+        refresh_notes();
+    });
     connect(&runner_, &LiveRunner::changed, this, [this] {
         refresher_->ask();
         if (follow_->isChecked() && runner_.on() && runner_.now().rpm > 0)
@@ -145,9 +152,7 @@ QWidget* LiveView::make_plots() {
     layout->setContentsMargins(4, 0, 4, 0);
     layout->setSpacing(4);
     auto* line = new QHBoxLayout;
-    state_ = new QLabel;
-    state_->setObjectName(QStringLiteral("live_state"));
-    state_->setFont(Theme::text_font(15, true));
+    state_ = new StillLabel(QStringLiteral("live_state"), Theme::text_font(15, true), 1);
     follow_ = new QCheckBox(tr("cursor follows"));
     follow_->setObjectName(QStringLiteral("live_follow"));
     follow_->setToolTip(tr("The speed cursor of all views goes where the rig is"));
@@ -189,10 +194,7 @@ QWidget* LiveView::make_right() {
     auto* layout = new QVBoxLayout(box);
     layout->setContentsMargins(4, 0, 0, 0);
     layout->setSpacing(4);
-    words_ = new QLabel;
-    words_->setObjectName(QStringLiteral("live_words"));
-    words_->setFont(Theme::number_font(12));
-    words_->setWordWrap(true);
+    words_ = new StillLabel(QStringLiteral("live_words"), Theme::number_font(12), kLinesOfWords);
     layout->addWidget(words_);
     orders_ = new MapPlot(context_.theme, tr("Orders of the seated valve over speed"));
     orders_->set_axes(tr("order of the cam's turn"), tr("rev/min"));
@@ -319,16 +321,14 @@ void LiveView::refresh() {
     else
         refresh_words();
     refresh_lift();
-    refresh_metric();
-    refresh_orders();
-    refresh_notes();
+    rest_refresher_->ask();
 }
 
 void LiveView::refresh_words() {
     const session::LiveSnapshot& now = runner_.now();
     if (!runner_.on()) {
-        state_->setText(runner_.starting() ? tr("The stand-in starts…") : tr("No rig is listened to"));
-        words_->setText(
+        state_->set_text(runner_.starting() ? tr("The stand-in starts…") : tr("No rig is listened to"));
+        words_->set_text(
             runner_.recording().isEmpty()
                 ? tr("A rig that speaks docs/rig-stream.md, or the stand-in: each turn over what was "
                      "asked and predicted, everything kept as it comes.")
@@ -338,7 +338,7 @@ void LiveView::refresh_words() {
     const QString where = now.state == session::LiveState::Listening ? words(now.hello.rig)
                           : now.state == session::LiveState::Lost    ? tr("LINE LOST, tried again")
                                                                      : tr("connecting…");
-    state_->setText(tr("%1 rev/min · %2").arg(fixed(now.rpm, 0)).arg(where));
+    state_->set_text(tr("%1 rev/min · %2").arg(fixed(now.rpm, 0)).arg(where));
     QStringList lines;
     lines << tr("%1 good cycles, %2 bad").arg(now.good_cycles).arg(now.bad_cycles);
     if (now.not_kept > 0)
@@ -360,7 +360,7 @@ void LiveView::refresh_words() {
         lines << tr("▲ stopped: %1").arg(phrase(now.stopped->told.in_words(context_.units.choice())));
     if (!now.disk_problem.empty())
         lines << tr("▲ disk: %1").arg(phrase(now.disk_problem));
-    words_->setText(lines.join(QLatin1Char('\n')));
+    words_->set_text(lines.join(QLatin1Char('\n')));
 }
 
 void LiveView::refresh_lift() {

@@ -9,7 +9,6 @@
 
 class QCheckBox;
 class QComboBox;
-class QLabel;
 class QLineEdit;
 class QListWidget;
 class QPushButton;
@@ -23,6 +22,7 @@ class NumberTable;
 class Plot;
 class ProgrammeTable;
 class Refresher;
+class StillLabel;
 
 class LiveView : public QWidget {
     Q_OBJECT
@@ -63,14 +63,14 @@ class LiveView : public QWidget {
     QCheckBox *caution_ = nullptr, *follow_ = nullptr;
     LiveDevices* devices_ = nullptr;
     ProgrammeTable* programme_ = nullptr;
-    QLabel *state_ = nullptr, *words_ = nullptr;
+    StillLabel *state_ = nullptr, *words_ = nullptr;
     Plot *lift_ = nullptr, *metric_ = nullptr;
     MapPlot* orders_ = nullptr;
     QComboBox* choice_ = nullptr;
     NumberTable* rules_ = nullptr;
     std::vector<live::StopLimit> limits_ = live::usual_stop_limits(); ///< SI, in the order of the rows
     QListWidget* notes_ = nullptr;
-    Refresher *refresher_ = nullptr, *words_refresher_ = nullptr;
+    Refresher *refresher_ = nullptr, *words_refresher_ = nullptr, *rest_refresher_ = nullptr;
     int asked_ = 0, predicted_ = 0, measured_ = 0, metric_predicted_ = 0, metric_measured_ = 0,
         metric_now_ = 0;
     double last_note_s_ = -1;
