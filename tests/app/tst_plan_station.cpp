@@ -198,6 +198,9 @@ class TstPlanStation : public QObject {
         f.document().undo();
         f.wait_for_redraw();
         QVERIFY(f.form().campaign().use_fit && use->isChecked());
+        f.click("plan_new"); // of the fitted revision, which has it all already
+        QVERIFY(!use->isVisible());
+        QVERIFY(!f.station().plan()); // the one before was of other combinations
     }
 
     void a_campaign_goes_out_as_a_file_and_paper_and_comes_back() {

@@ -8,6 +8,7 @@
 
 #include <QTemporaryDir>
 #include <algorithm>
+#include <fstream>
 
 using namespace bathmos;
 using namespace bathmos::test;
@@ -184,7 +185,12 @@ class TstLiveSession : public QObject {
         QVERIFY(session.snapshot().oil_C != 77.0); // the rig's own again
         QVERIFY(until({"dial", {}, 140}, [](const LiveSnapshot& now) { return now.stopped.has_value(); }));
         QVERIFY(session.snapshot().stopped->rule == live::StopRule::Temperature);
+        session.hear_device({"dial", {}, 141}); // just before the end
         rig.session.reset();
+        std::ifstream file(rig.path, std::ios::binary);
+        const std::string bytes{std::istreambuf_iterator<char>(file), {}};
+        const io::Bytes last = io::rig_content(live::DeviceReading{"dial", {}, 141});
+        QVERIFY(bytes.find(std::string(last.begin(), last.end())) != std::string::npos);
         const RigTrace trace = io::read_recording(rig.path);
         QVERIFY(std::ranges::count(trace.turns, 77.0, &RigTurn::oil_C) > 40);
         const RigRun run = reduce(trace, starter_train());

@@ -42,6 +42,8 @@ LiveSession::~LiveSession() {
         thread->request_stop();
         thread->join();
     }
+    if (recorder_)
+        record_devices(); // what was said last
 }
 
 LiveSnapshot LiveSession::snapshot() const {
@@ -168,8 +170,7 @@ void LiveSession::take_oil() {
 
 void LiveSession::hear_device(const live::DeviceReading& reading) {
     const std::scoped_lock lock(guard_);
-    if (now_.state == LiveState::Listening)
-        to_record_.push_back(reading);
+    record(reading);
     take_device(reading);
 }
 
@@ -229,9 +230,14 @@ void LiveSession::look_after_devices() {
         one.reading = {one.reading.device, {}, {}};
         oil_.hear(one.reading);
         take_oil();
-        if (now_.state == LiveState::Listening)
-            to_record_.push_back(one.reading);
+        record(one.reading);
     }
+}
+
+// With the piece that is being heard.
+void LiveSession::record(const live::DeviceReading& reading) {
+    if (now_.state == LiveState::Listening && !setup_.recording.empty())
+        to_record_.push_back(reading);
 }
 
 void LiveSession::record_devices() {
@@ -248,6 +254,7 @@ void LiveSession::hear(const live::Hello& hello) {
     cutter_.emplace(hello);
     const std::scoped_lock lock(guard_);
     oil_ = {};
+    now_.oil_C.reset();
     // The same rig again goes on with the same run.
     if (now_.pieces == 0 || hello != now_.hello || !run_)
         run_.emplace(setup_.train, hello, setup_.limits, setup_.reversed);

@@ -99,6 +99,7 @@ class LiveSession {
     void look_at(std::vector<live::Turn> turns);
     void go_on_with_programme();
     void reduce(const std::stop_token& stop);
+    void record(const live::DeviceReading& reading);
     void record_devices();
     void look_after_devices();
     void take_oil();

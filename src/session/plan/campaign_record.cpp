@@ -235,8 +235,10 @@ std::optional<CarriedFit> fit_for(const Project& project, Id revision) {
     const auto own = project.revisions.find(revision);
     if (own == project.revisions.end())
         return std::nullopt;
+    const std::vector<Id> line = project.line_to(revision); // what was fitted there is in its train already
     for (auto at = project.revisions.rbegin(); at != project.revisions.rend(); ++at) {
-        if (at->second.build != own->second.build || at->first == revision || !is_fitted(at->second))
+        if (at->second.build != own->second.build || std::ranges::find(line, at->first) != line.end() ||
+            !is_fitted(at->second))
             continue;
         auto before = project.revisions.find(at->second.parent);
         while (before != project.revisions.end() && before->first != revision && is_fitted(before->second))

@@ -164,8 +164,20 @@ void PlanStation::refresh() {
         form_->setEnabled(false);
         return say(phrase(error.what()));
     }
+    drop_what_is_of_others(*draft());
     plan_again();
     show();
+}
+
+// A forecast of other combinations says nothing of these: another campaign, a factor or a level more or less.
+void PlanStation::drop_what_is_of_others(const io::CampaignDraft& now) {
+    const auto same = [](const plan::Factor& a, const plan::Factor& b) {
+        return a.name == b.name && a.levels == b.levels;
+    };
+    if (std::ranges::equal(planned_factors_, now.campaign.factors, same))
+        return;
+    known_.reset();
+    plan_.reset();
 }
 
 void PlanStation::show() {
@@ -174,6 +186,8 @@ void PlanStation::show() {
     stop_->setVisible(running);
     run_->setEnabled(!running && campaign_ != 0);
     const auto now = draft();
+    if (now)
+        drop_what_is_of_others(*now);
     const bool old =
         plan_ && now && (planned_ != io::campaign_text(*now) || !known_ || known_->hash != hash_of(*now));
     sheets_->setEnabled(plan_ && !old && !plan_->runs.empty());
@@ -280,10 +294,11 @@ void PlanStation::run() {
             known->forecasts = plan::forecast(now.campaign, known->candidates, query, progress, stop);
             auto plan = std::make_shared<const plan::Plan>(
                 plan::plan_runs(now.campaign, known->candidates, known->forecasts, stop));
-            post([this, known, plan, text = io::campaign_text(now)] {
+            post([this, known, plan, text = io::campaign_text(now), factors = now.campaign.factors] {
                 known_ = known;
                 plan_ = plan;
                 planned_ = text;
+                planned_factors_ = factors;
             });
         },
         [this](const QString& failure) {

@@ -53,6 +53,7 @@ class PlanStation : public Station {
     std::optional<io::CampaignDraft> draft() const;
     std::optional<CarriedFit> fit_there() const;
     std::string hash_of(const io::CampaignDraft& draft) const;
+    void drop_what_is_of_others(const io::CampaignDraft& now);
     void say(const QString& text) { emit message(text); }
 
     const Dialogs& dialogs_;
@@ -67,7 +68,8 @@ class PlanStation : public Station {
     std::size_t draws_ = plan::ForecastQuery{}.draws;
     std::shared_ptr<const session::KnownForecast> known_;
     std::shared_ptr<const plan::Plan> plan_;
-    std::string planned_; ///< text of the campaign that plan_ is of
+    std::string planned_;                       ///< text of the campaign that plan_ is of
+    std::vector<plan::Factor> planned_factors_; ///< whose combinations are forecast
     bool filling_ = false;
     Background work_;
 };
