@@ -187,6 +187,9 @@ void CampaignForm::fill() {
             box->setCurrentIndex(static_cast<int>(now));
             const bool mounted = column == kMounted;
             connect(box, &QComboBox::activated, this, [this, f, mounted](int level) {
+                if (f >= draft_.campaign.factors.size() ||
+                    static_cast<std::size_t>(level) >= draft_.campaign.factors[f].levels.size())
+                    return; // a row that is going
                 change(mounted ? tr("Mounted now") : tr("Baseline"), [&](io::CampaignDraft& draft) {
                     (mounted ? draft.campaign.mounted : draft.campaign.baseline)[f] =
                         static_cast<std::size_t>(level);
