@@ -133,6 +133,25 @@ class TestWhatIf : public QObject {
         QVERIFY(f.window->document().problems().empty());
     }
 
+    void a_change_of_a_train_whose_lobe_is_none_is_told_and_moves_nothing() {
+        Dragged f;
+        Train flat = f.window->document().train();
+        LobeTable none;
+        for (int deg = -180; deg < 180; ++deg) {
+            none.angle.push_back(deg);
+            none.lift.push_back(0);
+        }
+        flat.lobe.shape = none;
+        f.window->document().edit(flat, QString(), QStringLiteral("a flat lobe"));
+        f.wait_for_redraw();
+        const Train before = f.window->document().train();
+        f.type("handle.load_same_margin", "900");
+        f.wait_for_redraw();
+        QVERIFY2(f.answer().startsWith("Not changed."), qPrintable(f.answer()));
+        CONTAINS(f.answer().toStdString(), "the lift is only");
+        QVERIFY(f.window->document().train() == before);
+    }
+
     void a_hand_that_does_not_rest_is_followed() {
         Dragged f;
         f.drag("handle.spring_rate", 4);

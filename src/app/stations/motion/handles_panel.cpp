@@ -2,6 +2,7 @@
 
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
+#include "core/problem/input_error.h"
 #include "core/whatif/handles.h"
 
 #include <QGridLayout>
@@ -43,14 +44,13 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
         field->set_compact();
         field->set_pullable(handle.step);
         const QString what = tr("change %1").arg(lower_phrase(handle.label));
-        connect(field, &NumberField::dragged, this,
-                [this, i](double si) { context_.what_if.drag(changed(i, si)); });
+        connect(field, &NumberField::dragged, this, [this, i](double si) { drag(i, si); });
         connect(field, &NumberField::let_go, this,
                 [this, what, key](double) { context_.what_if.let_go(what, key); });
         connect(field, &NumberField::pull_left, this, [this] { context_.what_if.leave(); });
         connect(field, &NumberField::edited, this, [this, i, what, key](double si) {
-            context_.what_if.drag(changed(i, si));
-            context_.what_if.let_go(what, key);
+            if (drag(i, si))
+                context_.what_if.let_go(what, key);
         });
         const int place = static_cast<int>(i);
         grid->addWidget(field, 1 + place / kColumns, place % kColumns);
@@ -67,10 +67,18 @@ HandlesPanel::HandlesPanel(Context context, QWidget* parent)
     tell();
 }
 
-Train HandlesPanel::changed(std::size_t handle, double si) const {
+// False where the train in hand is none that the change could be made of; that is told.
+bool HandlesPanel::drag(std::size_t handle, double si) {
     Train train = context_.document.train();
-    handles()[handle].set(train, si);
-    return train;
+    try {
+        handles()[handle].set(train, si);
+    } catch (const InputError& error) {
+        refresh();
+        answer_->setText(tr("Not changed. %1").arg(phrase(error.what())));
+        return false;
+    }
+    context_.what_if.drag(train);
+    return true;
 }
 
 void HandlesPanel::refresh() {

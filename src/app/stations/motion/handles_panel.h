@@ -21,7 +21,7 @@ class HandlesPanel : public QWidget {
   private:
     void refresh();
     void tell();
-    Train changed(std::size_t handle, double si) const;
+    bool drag(std::size_t handle, double si);
 
     Context context_;
     QLabel* answer_;
