@@ -30,28 +30,28 @@ std::string table_of(const plan::Campaign& campaign, const plan::Plan& plan) {
     return out;
 }
 
-std::optional<CarriedFit> fit_of(const PlanOptions& o, const io::CampaignDraft& draft) {
+std::vector<CarriedFit> fits_of(const PlanOptions& o, const io::CampaignDraft& draft) {
     if (o.fitted.empty()) {
         if (!o.believed.empty())
             bad_argument("--believed", "stands without --fitted", "give the fitted train, too");
-        return std::nullopt;
+        return {};
     }
     CarriedFit out{o.fitted,
                    o.believed.empty() ? io::parse_train(draft.train, o.campaign) : io::read_train(o.believed),
                    io::read_train(o.fitted)};
-    const std::vector<std::string> numbers = carried_numbers(out.believed, out);
+    const std::vector<std::string> numbers = found_numbers(out);
     if (numbers.empty())
         throw InputError({io::shown_path(o.fitted), "tolerances", "no number of it was fitted to a run",
                           "give the train that bathmos-cli calibrate --out has written"});
     note(fmt::format("fit: {} numbers of {}", numbers.size(), io::shown_path(o.fitted)));
-    return out;
+    return {out};
 }
 
 void plan_one(const PlanOptions& o, const std::stop_token& stop) {
     require_apart({{"campaign", o.campaign}, {"--fitted", o.fitted}, {"--believed", o.believed}},
                   {{"--summary", o.summary}});
     const io::CampaignDraft draft = io::read_campaign(o.campaign);
-    const std::optional<CarriedFit> fit = fit_of(o, draft);
+    const std::vector<CarriedFit> fits = fits_of(o, draft);
     plan::PlanQuery query;
     query.forecast.limits = o.limits;
     query.forecast.draws = o.draws;
@@ -59,7 +59,7 @@ void plan_one(const PlanOptions& o, const std::stop_token& stop) {
     query.stop = stop;
     plan::Plan plan;
     try {
-        plan = plan::plan_campaign(draft.campaign, io::candidates_of(draft, fit), query);
+        plan = plan::plan_campaign(draft.campaign, io::candidates_of(draft, fits), query);
     } catch (const InputError& error) {
         throw error.in(io::shown_path(o.campaign));
     }

@@ -76,7 +76,7 @@ class TstCampaignFile : public QObject {
         fit.fitted.pushrod->end_stiffness_N_per_m *= 0.8;
         fit.fitted.tolerances["pushrod.end_stiffness_N_per_mm"] = {Source::Fitted, 1e5};
         const std::vector<plan::Candidate> plain = io::candidates_of(draft),
-                                           carried = io::candidates_of(draft, fit);
+                                           carried = io::candidates_of(draft, {fit});
         const auto softer = [&](std::size_t i) {
             return carried[i].train->pushrod->end_stiffness_N_per_m <
                    0.9 * plain[i].train->pushrod->end_stiffness_N_per_m;

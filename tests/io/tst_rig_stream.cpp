@@ -201,9 +201,9 @@ class TstRigStream : public QObject {
             turn_after(live::Reading{1, 3000, 70});
             turn_after(live::DeviceReading{"thermometer", {}, 80});
             turn_after(live::Reading{2, 3000, 71});
-            turn_after(live::DeviceReading{"tachometer", {}, {}}); // another one's silence
-            turn_after(live::DeviceReading{"thermometer", {}, {}});
-            turn_after(hello()); // a new piece knows nothing
+            turn_after(live::DeviceReading{"tachometer", {}, {}});    // another one's silence
+            turn_after(live::DeviceReading{"thermometer", 3000, {}}); // its other number goes on
+            turn_after(hello());                                      // a new piece knows nothing
         }
         const RigTrace trace = read_recording(path);
         QCOMPARE(trace.turns.size(), std::size_t(6));

@@ -180,6 +180,17 @@ class TstLiveSession : public QObject {
         QVERIFY(!rig.told("pulse of the cam"));
         QVERIFY(until({"dial", 4000, 77}, [&](const LiveSnapshot&) { return rig.told("pulse of the cam"); }));
         QVERIFY(!session.snapshot().stopped);
+        session.hear_device({"dial", {}, 77}); // one number a line is both
+        session.hear_device({"dial", 4000, {}});
+        QVERIFY(session.snapshot().oil_C == 77.0 && !rig.told("no temperature"));
+        // Its temperature fails while its speed goes on: told, and not taken for what it was.
+        QVERIFY(until({"dial", 4000, {}}, [](const LiveSnapshot& now) { return now.oil_C != 77.0; }));
+        QVERIFY(rig.told("dial says no temperature now: it is not watched"));
+        session.hear_device({"dial", {}, 77});
+        for (int i = 0; i < 40; ++i)
+            session.hear_device({"made up " + std::to_string(i), {}, 50});
+        QCOMPARE(session.snapshot().devices.size(), session::kMostDevices);
+        session.hear_device({"dial", {}, 77});
         QVERIFY(rig.wait_until([&](const LiveSnapshot& now) { return now.devices[0].silent; }));
         QVERIFY(rig.told("dial is silent: its temperature is not watched"));
         QVERIFY(session.snapshot().oil_C != 77.0); // the rig's own again

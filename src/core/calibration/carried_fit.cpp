@@ -3,6 +3,8 @@
 #include "core/train/train_check.h"
 #include "core/uncertainty/uncertain_inputs.h"
 
+#include <fmt/format.h>
+
 namespace bathmos {
 
 namespace {
@@ -14,11 +16,20 @@ bool same_parts(const Train& a, const Train& b) {
     return a == bare;
 }
 
-// A whole part or option, where it is as believed.
+// An option of the model that the fit switched on, where the train has as much of it as was believed.
 template <class T>
-void carry(T Train::*part, const CarriedFit& fit, Train& out) {
-    if (out.*part == fit.believed.*part)
-        out.*part = fit.fitted.*part;
+void switch_on(T& of, const T& believed, const T& fitted) {
+    if (of == believed && !believed)
+        of = fitted;
+}
+
+// The factor of a load table has no number of its own: the loads of the fitted one.
+void carry_number(const std::string& key, const Train& fitted, Train& out) {
+    for (std::size_t i = 0; i < out.springs.size() && i < fitted.springs.size(); ++i)
+        if (key == fmt::format("springs[{}].load_table", i))
+            out.springs[i].kind = fitted.springs[i].kind;
+    if (const auto value = value_of(fitted, key))
+        set_value(out, key, *value);
 }
 
 } // namespace
@@ -44,24 +55,37 @@ bool shares_number(const Train& a, const Train& b, std::string_view key) {
     return value_of(a, std::string(key)) == value_of(b, std::string(key));
 }
 
-std::vector<std::string> carried_numbers(const Train& train, const CarriedFit& fit) {
+std::vector<std::string> found_numbers(const CarriedFit& fit) {
     std::vector<std::string> out;
-    for (const auto& [key, tolerance] : fit.fitted.tolerances)
-        if (tolerance.source == Source::Fitted && shares_number(train, fit.believed, key))
+    for (const auto& [key, tolerance] : fit.fitted.tolerances) {
+        const auto before = fit.believed.tolerances.find(key);
+        if (tolerance.source == Source::Fitted &&
+            (before == fit.believed.tolerances.end() || before->second != tolerance))
             out.push_back(key);
+    }
+    return out;
+}
+
+std::vector<std::string> carried_numbers(const Train& train, const CarriedFit& fit) {
+    std::vector<std::string> out = found_numbers(fit);
+    std::erase_if(out, [&](const std::string& key) { return !shares_number(train, fit.believed, key); });
     return out;
 }
 
 Train with_fit(const Train& train, const CarriedFit& fit) {
     Train out = train;
-    carry(&Train::springs, fit, out); // a load table's factor has no number of its own
-    carry(&Train::valve, fit, out);
-    carry(&Train::camshaft, fit, out);
-    carry(&Train::drive_ripple, fit, out);
-    carry(&Train::lash_at, fit, out);
+    if (found_numbers(fit).empty())
+        return out;
+    switch_on(out.camshaft, fit.believed.camshaft, fit.fitted.camshaft);
+    switch_on(out.drive_ripple, fit.believed.drive_ripple, fit.fitted.drive_ripple);
+    const bool same_valve = train.valve == fit.believed.valve;
+    switch_on(out.valve.elastic, fit.believed.valve.elastic, fit.fitted.valve.elastic);
+    if (out.valve.elastic != train.valve.elastic && !same_valve)
+        out.valve.elastic.emplace(); // as elastic as is usual: that one was not run
+    if (out.lash_at == fit.believed.lash_at)
+        out.lash_at = fit.fitted.lash_at;
     for (const std::string& key : carried_numbers(train, fit)) {
-        if (const auto value = value_of(fit.fitted, key))
-            set_value(out, key, *value);
+        carry_number(key, fit.fitted, out);
         out.tolerances[key] = fit.fitted.tolerances.at(key);
     }
     return check_train(out).empty() ? out : train;

@@ -45,7 +45,8 @@ struct Reading {
     bool operator==(const Reading&) const = default;
 };
 
-/// What a device of its own says beside the rig: a tachometer, a thermometer. Neither: it has fallen silent.
+/// All that a device of its own says beside the rig: a tachometer, a thermometer. Neither: it has fallen
+/// silent.
 struct DeviceReading {
     std::string device; ///< its name
     std::optional<double> rpm, oil_C;

@@ -88,7 +88,7 @@ void OilHeard::hear(const DeviceReading& reading) {
     if (reading.oil_C) {
         device_C_ = reading.oil_C;
         device_ = reading.device;
-    } else if (!reading.rpm && reading.device == device_) {
+    } else if (reading.device == device_) {
         device_C_.reset();
     }
 }

@@ -41,7 +41,7 @@ class OilHeard {
   public:
     /// Of the rig itself.
     void hear(const Reading& reading) { rig_C_ = reading.oil_C; }
-    /// Of a device; one without numbers ends what that device said.
+    /// Of a device; one without a temperature ends what that device said.
     void hear(const DeviceReading& reading);
     /// Degrees C; empty where nobody says it.
     std::optional<double> now_C() const { return device_C_ ? device_C_ : rig_C_; }

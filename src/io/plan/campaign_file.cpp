@@ -237,7 +237,7 @@ std::string campaign_text(const CampaignDraft& draft, bool with_train) {
     return json_text(out, 1) + "\n";
 }
 
-std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft, const std::optional<CarriedFit>& fit) {
+std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft, const std::vector<CarriedFit>& fits) {
     const Json base = parse_json(draft.train);
     std::vector<plan::Candidate> out;
     for (Combination& levels : plan::all_combinations(draft.campaign)) {
@@ -247,8 +247,8 @@ std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft, const std
             train.merge_patch(parse_own_json(draft.patches[f][one.levels[f]]));
         try {
             one.train = parse_train(json_text(train), "");
-            if (fit)
-                one.train = with_fit(*one.train, *fit);
+            for (const CarriedFit& fit : fits)
+                one.train = with_fit(*one.train, fit);
         } catch (const InputError& error) {
             one.refused = error.what();
         }

@@ -30,10 +30,10 @@ CampaignDraft parse_campaign(std::string_view text, const std::string& source,
 /// The file's text; `with_train` false leaves the train out: of a project's record, which names a revision.
 std::string campaign_text(const CampaignDraft& draft, bool with_train = true);
 
-/// All combinations with their trains, which have what the fit found out about their parts. Those that make
-/// no train carry why.
+/// All combinations with their trains, which have what the fits, one after the other, found out about their
+/// parts. Those that make no train carry why.
 std::vector<plan::Candidate> candidates_of(const CampaignDraft& draft,
-                                           const std::optional<CarriedFit>& fit = {});
+                                           const std::vector<CarriedFit>& fits = {});
 
 /// The merge patch that makes one train of another, as JSON.
 std::string patch_between(const Train& from, const Train& to);

@@ -170,15 +170,41 @@ void LiveSession::take_oil() {
 
 void LiveSession::hear_device(const live::DeviceReading& reading) {
     const std::scoped_lock lock(guard_);
-    record(reading);
-    take_device(reading);
+    LiveDevice* at = device_named(reading.device);
+    if (!at)
+        return;
+    // Many say one number a line: together they are what it says.
+    const double now_s = seconds_since(begun_);
+    live::DeviceReading all = reading;
+    if (reading.rpm)
+        at->rpm_s = now_s;
+    else if (now_s - at->rpm_s < kSilentDevice_s)
+        all.rpm = at->reading.rpm;
+    if (reading.oil_C)
+        at->oil_s = now_s;
+    else if (now_s - at->oil_s < kSilentDevice_s)
+        all.oil_C = at->reading.oil_C;
+    record(all);
+    take_device(all);
+}
+
+// Null where there are too many.
+LiveDevice* LiveSession::device_named(const std::string& name) {
+    for (LiveDevice& one : now_.devices)
+        if (one.reading.device == name)
+            return &one;
+    if (now_.devices.size() >= kMostDevices)
+        return nullptr;
+    now_.devices.emplace_back().reading.device = name;
+    return &now_.devices.back();
 }
 
 void LiveSession::take_device(const live::DeviceReading& reading) {
-    auto at = std::ranges::find(now_.devices, reading.device,
-                                [](const LiveDevice& one) { return one.reading.device; });
-    if (at == now_.devices.end())
-        at = now_.devices.insert(at, LiveDevice{});
+    LiveDevice* at = device_named(reading.device);
+    if (!at)
+        return;
+    if (at->reading.oil_C && !reading.oil_C)
+        note("device", fmt::format("{} says no temperature now: it is not watched", reading.device));
     if (at->silent)
         note("device", fmt::format("{} is there again", reading.device));
     at->reading = reading;

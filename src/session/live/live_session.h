@@ -34,15 +34,17 @@ struct LiveNote {
 
 /// A device beside the rig, as it was heard last.
 struct LiveDevice {
-    live::DeviceReading reading;
-    double heard_s = 0;  ///< since the session began
+    live::DeviceReading reading; ///< all that it has said within kSilentDevice_s
+    double heard_s = 0;          ///< since the session began
+    double rpm_s = -1e9, oil_s = -1e9;
     bool silent = false; ///< nothing for kSilentDevice_s
     /// Since when its speed is not the index's; and whether that was told.
     std::optional<double> apart_since_s{};
     bool apart_told = false;
 };
-/// After so long without a word a device counts as silent.
+/// After so long without a word a device counts as silent, and one number of it as no longer said.
 inline constexpr double kSilentDevice_s = 3;
+inline constexpr std::size_t kMostDevices = 16; ///< more are a fault of whoever sends them, and not heard
 
 /// What is so at a moment; plain values.
 struct LiveSnapshot {
@@ -104,6 +106,7 @@ class LiveSession {
     void look_after_devices();
     void take_oil();
     void take_device(const live::DeviceReading& reading);
+    LiveDevice* device_named(const std::string& name);
     void compare_speeds(LiveDevice& device);
     std::optional<double> device_rpm() const;
     void note(const std::string& kind, MeasuredText text);

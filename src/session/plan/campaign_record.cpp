@@ -231,27 +231,31 @@ CombinationPrice LevelPrices::of(const plan::Combination& levels) const {
     return out;
 }
 
-std::optional<CarriedFit> fit_for(const Project& project, Id revision) {
+std::vector<CarriedFit> fits_for(const Project& project, Id revision) {
     const auto own = project.revisions.find(revision);
     if (own == project.revisions.end())
-        return std::nullopt;
+        return {};
     const std::vector<Id> line = project.line_to(revision); // what was fitted there is in its train already
-    for (auto at = project.revisions.rbegin(); at != project.revisions.rend(); ++at) {
-        if (at->second.build != own->second.build || std::ranges::find(line, at->first) != line.end() ||
-            !is_fitted(at->second))
-            continue;
-        auto before = project.revisions.find(at->second.parent);
-        while (before != project.revisions.end() && before->first != revision && is_fitted(before->second))
-            before = project.revisions.find(before->second.parent);
-        if (before != project.revisions.end())
-            return CarriedFit{project.revision_label(at->first), before->second.assembly.train,
-                              at->second.assembly.train};
-    }
-    return std::nullopt;
+    const auto fit_of = [&](Id id) {
+        const Revision& now = project.revisions.at(id);
+        const auto before = project.revisions.find(now.parent);
+        return before == project.revisions.end() || std::ranges::find(line, id) != line.end()
+                   ? CarriedFit{}
+                   : CarriedFit{project.revision_label(id), before->second.assembly.train,
+                                now.assembly.train};
+    };
+    std::vector<CarriedFit> out;
+    for (auto at = project.revisions.rbegin(); at != project.revisions.rend() && out.empty(); ++at)
+        if (at->second.build == own->second.build && is_fitted(at->second) &&
+            !found_numbers(fit_of(at->first)).empty())
+            for (const Id id : project.line_to(at->first))
+                if (CarriedFit fit = fit_of(id); !found_numbers(fit).empty())
+                    out.push_back(std::move(fit));
+    return out;
 }
 
 std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits,
-                          const std::optional<CarriedFit>& fit) {
+                          const std::vector<CarriedFit>& fits) {
     io::CampaignDraft asked = draft; // hours and runs change no forecast
     plan::Campaign& c = asked.campaign;
     c.measured.clear();
@@ -265,9 +269,10 @@ std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& l
     }
     c.mounted = c.baseline;
     asked.use_fit = true;
-    return hash_of(io::campaign_text(asked) +
-                       (fit ? io::train_text(fit->believed) + io::train_text(fit->fitted) : ""),
-                   limits);
+    std::string text = io::campaign_text(asked);
+    for (const CarriedFit& fit : fits)
+        text += io::train_text(fit.believed) + io::train_text(fit.fitted);
+    return hash_of(text, limits);
 }
 
 } // namespace bathmos::session

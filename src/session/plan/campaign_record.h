@@ -68,11 +68,11 @@ struct KnownForecast {
     std::vector<plan::Candidate> candidates;
     std::vector<plan::Forecast> forecasts;
 };
-/// What the newest calibration of a build that was accepted as a revision has taught, for a campaign of one
-/// of its revisions: against that revision where the fit began with it, else the one before any fit. Empty
-/// where there is none.
-std::optional<CarriedFit> fit_for(const Project& project, Id revision);
+/// What calibrations have taught that were accepted as revisions, for a campaign of a revision: the newest of
+/// its build and those that it stands on, each against the revision that it was accepted from, in their
+/// order; without those that the campaign's own train has already. Empty where there is none.
+std::vector<CarriedFit> fits_for(const Project& project, Id revision);
 std::string forecast_hash(const io::CampaignDraft& draft, const LimitsInForce& limits,
-                          const std::optional<CarriedFit>& fit = {});
+                          const std::vector<CarriedFit>& fits = {});
 
 } // namespace bathmos::session

@@ -14,6 +14,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace bathmos::app {
 
@@ -150,15 +151,19 @@ std::size_t CampaignForm::factor() const {
     return static_cast<std::size_t>(std::max(0, factors_->currentRow()));
 }
 
-void CampaignForm::show_campaign(const io::CampaignDraft& draft, const std::optional<CarriedFit>& fit) {
+void CampaignForm::show_campaign(const io::CampaignDraft& draft, const std::vector<CarriedFit>& fits) {
     draft_ = draft;
     fill();
-    use_fit_->setVisible(fit.has_value());
+    use_fit_->setVisible(!fits.empty());
     use_fit_->setChecked(draft_.use_fit);
-    if (fit)
+    std::set<std::string> numbers;
+    for (const CarriedFit& fit : fits)
+        for (const std::string& key : found_numbers(fit))
+            numbers.insert(key);
+    if (!fits.empty())
         use_fit_->setText(tr("Forecast with %1, fitted to a run: %2 numbers")
-                              .arg(words(fit->source))
-                              .arg(carried_numbers(fit->believed, *fit).size()));
+                              .arg(words(fits.back().source))
+                              .arg(numbers.size()));
 }
 
 void CampaignForm::fill() {

@@ -20,8 +20,8 @@ class CampaignForm : public QWidget {
     Q_OBJECT
   public:
     explicit CampaignForm(Context context, QWidget* parent = nullptr);
-    /// `fit`: what a run of the build has taught; empty where none was calibrated.
-    void show_campaign(const io::CampaignDraft& draft, const std::optional<CarriedFit>& fit);
+    /// `fits`: what runs of the build have taught; empty where none was calibrated.
+    void show_campaign(const io::CampaignDraft& draft, const std::vector<CarriedFit>& fits);
     const io::CampaignDraft& campaign() const { return draft_; }
 
   signals:

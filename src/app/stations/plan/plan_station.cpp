@@ -126,14 +126,14 @@ std::optional<io::CampaignDraft> PlanStation::draft() const {
     return kept ? std::optional(session::campaign_of(context_.document.project(), *kept)) : std::nullopt;
 }
 
-std::optional<CarriedFit> PlanStation::fit_there() const {
+std::vector<CarriedFit> PlanStation::fits_there() const {
     const Entry* kept = record();
-    return kept ? session::fit_for(context_.document.project(), kept->revision) : std::nullopt;
+    return kept ? session::fits_for(context_.document.project(), kept->revision) : std::vector<CarriedFit>();
 }
 
 std::string PlanStation::hash_of(const io::CampaignDraft& draft) const {
     return session::forecast_hash(draft, context_.document.limits(),
-                                  draft.use_fit ? fit_there() : std::nullopt);
+                                  draft.use_fit ? fits_there() : std::vector<CarriedFit>());
 }
 
 void PlanStation::refresh() {
@@ -158,7 +158,7 @@ void PlanStation::refresh() {
         return;
     }
     try {
-        form_->show_campaign(*draft(), fit_there());
+        form_->show_campaign(*draft(), fits_there());
         form_->setEnabled(true);
     } catch (const InputError& error) {
         form_->setEnabled(false);
@@ -283,11 +283,11 @@ void PlanStation::run() {
     query.draws = draws_;
     const std::string hash = hash_of(*now);
     work_.start(
-        [this, now = *now, query, hash, fit = now->use_fit ? fit_there() : std::nullopt](
+        [this, now = *now, query, hash, fits = now->use_fit ? fits_there() : std::vector<CarriedFit>()](
             const std::stop_token& stop, const Background::Post& post) {
             auto known = std::make_shared<session::KnownForecast>();
             known->hash = hash;
-            known->candidates = io::candidates_of(now, fit);
+            known->candidates = io::candidates_of(now, fits);
             const auto progress = [&](double share) {
                 post([this, share] { progress_->setValue(static_cast<int>(100 * share)); });
             };

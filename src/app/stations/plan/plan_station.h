@@ -51,7 +51,7 @@ class PlanStation : public Station {
     void show();
     const Entry* record() const;
     std::optional<io::CampaignDraft> draft() const;
-    std::optional<CarriedFit> fit_there() const;
+    std::vector<CarriedFit> fits_there() const;
     std::string hash_of(const io::CampaignDraft& draft) const;
     void drop_what_is_of_others(const io::CampaignDraft& now);
     void say(const QString& text) { emit message(text); }

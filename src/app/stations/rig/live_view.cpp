@@ -339,10 +339,14 @@ void LiveView::refresh_words() {
                           : now.state == session::LiveState::Lost    ? tr("LINE LOST, tried again")
                                                                      : tr("connecting…");
     state_->set_text(tr("%1 rev/min · %2").arg(fixed(now.rpm, 0)).arg(where));
-    QStringList lines;
-    lines << tr("%1 good cycles, %2 bad").arg(now.good_cycles).arg(now.bad_cycles);
+    QStringList lines; // what is wrong first: there is room for so many
     if (now.not_kept > 0)
         lines << tr("▲ %1 messages NOT kept: the disk is full").arg(now.not_kept);
+    if (now.stopped)
+        lines << tr("▲ stopped: %1").arg(phrase(now.stopped->told.in_words(context_.units.choice())));
+    if (!now.disk_problem.empty())
+        lines << tr("▲ disk: %1").arg(phrase(now.disk_problem));
+    lines << tr("%1 good cycles, %2 bad").arg(now.good_cycles).arg(now.bad_cycles);
     lines << tr("%1 samples, %2 lost, %3 MB kept")
                  .arg(now.samples)
                  .arg(now.lost)
@@ -356,10 +360,6 @@ void LiveView::refresh_words() {
                      .arg(now.at_speed ? tr(", at speed") : QString());
     if (now.run && now.run->onset.onset.speed_rpm)
         lines << tr("onset so far %1").arg(speed_text(now.run->onset.onset.speed_rpm));
-    if (now.stopped)
-        lines << tr("▲ stopped: %1").arg(phrase(now.stopped->told.in_words(context_.units.choice())));
-    if (!now.disk_problem.empty())
-        lines << tr("▲ disk: %1").arg(phrase(now.disk_problem));
     words_->set_text(lines.join(QLatin1Char('\n')));
 }
 
