@@ -113,9 +113,10 @@ class TestCli : public QObject {
                               at("c.train.json"), "--summary", at("c.json")});
         QVERIFY2(a.code == 0, qPrintable(a.error));
         const Json s = json_of(at("c.json"));
-        for (const char* key : {"parameters", "correlations", "not_told", "residual_mm", "limit_rpm",
-                                "limit_metric", "edge_rpm", "p10_rpm", "p50_rpm", "p90_rpm", "edge_p10_rpm",
-                                "edge_p90_rpm", "causes", "chosen", "warnings", "lobe_seen"})
+        for (const char* key :
+             {"parameters", "correlations", "not_told", "residual_mm", "limit_rpm", "limit_metric",
+              "train_limit_rpm", "edge_rpm", "p10_rpm", "p50_rpm", "p90_rpm", "edge_p10_rpm", "edge_p90_rpm",
+              "causes", "chosen", "warnings", "lobe_seen"})
             QVERIFY2(s.contains(key), key);
         QVERIFY(s["lobe_seen"]["speeds"] > 2 && !s["lobe_seen"].contains("departs")); // it is the file's
         QCOMPARE(s["lobe_seen"]["cam_deg"].size(), s["lobe_seen"]["difference_um"].size());

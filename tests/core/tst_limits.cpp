@@ -63,6 +63,20 @@ class TestLimits : public QObject {
         NEAR(*limit_speed(rising, usual_limits(), -5).speed_rpm, 7000, 1e-6); // -1
     }
 
+    void a_limit_is_judged_by_the_value_that_was_seen() {
+        const auto r = rows(Metric::Seating, [](double rpm) { return rpm / 5000; }); // 1.2 m/s at 6000
+        NEAR(*limit_speed(r, usual_limits(), 0).speed_rpm, 6000, 1e-6);
+        std::vector<Limit> limits = usual_limits();
+        for (Limit& limit : limits)
+            if (limit.metric == Metric::Seating)
+                limit.seen = {{4000, 1.2}, {7000, 1.2}, {8000, 1}};
+        NEAR(*limit_speed(r, limits, 0).speed_rpm, 5000, 1e-6);
+        for (Limit& limit : limits)
+            if (limit.metric == Metric::Seating)
+                limit.seen = {{5000, 1}, {7000, 0.8}}; // linear between, the ends held
+        NEAR(*limit_speed(r, limits, 0).speed_rpm, 7500, 1e-6);
+    }
+
     void missing_values_do_not_cross() {
         auto r = rows(Metric::Seating, [](double) { return 2.0; });
         for (auto& row : r)

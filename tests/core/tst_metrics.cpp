@@ -111,6 +111,24 @@ class TestMetrics : public QObject {
         NEAR(*m[Metric::Seating], slope_per_deg * 6 * 6000, 1e-6);
     }
 
+    void a_landing_by_its_approach_leaves_out_what_the_seat_gives() {
+        Cycle c;
+        const double slope_per_deg = 10e-3 / 150, lands_m_per_s = slope_per_deg * 6 * 6000;
+        for (std::size_t i = 0; i < kPoints; ++i) // a seat that gives 5 um, and stops the valve there
+            c.lift[i] = std::max(c.lift[i] - 0.2e-3, -5e-6);
+        c.rate.resize(kPoints);
+        for (std::size_t i = 0; i < kPoints; ++i) // slopes over a degree to either side, as of noisy readings
+            c.rate[i] = (c.lift[(i + 2) % 1440] - c.lift[(i + 1438) % 1440]) / 2 * 6 * 6000;
+        MetricOptions options{.touch_m = 20e-6};
+        QVERIFY(std::abs(*c.measure(options)[Metric::Seating] / lands_m_per_s - 1) >
+                0.1); // wherever it falls
+        options.approach_deg = 2.5;
+        NEAR(*c.measure(options)[Metric::Seating], lands_m_per_s, 1e-9);
+        for (std::size_t i = 0; i < kPoints; ++i) // readings that are off by 4 um to either side in turn
+            c.lift[i] += i % 2 == 0 ? 4e-6 : -4e-6;
+        NEAR(*c.measure(options)[Metric::Seating], lands_m_per_s, 0.03 * lands_m_per_s);
+    }
+
     void bounce_is_counted_after_touch_up_to_the_next_opening() {
         Cycle c;
         for (double& lift : c.lift)

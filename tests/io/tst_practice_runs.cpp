@@ -57,6 +57,25 @@ bool holds(const std::vector<std::string>& right, std::string_view found) {
 class TestPracticeRuns : public QObject {
     Q_OBJECT
   private slots:
+    // Slopes taken over both sides of the touch read it 6 to 13 % low.
+    void a_hard_landing_is_read_off_the_rig_as_it_is() {
+        const std::string folder = source_file("tests/practice/104/");
+        const Json truth = json_of(folder + "truth.json");
+        const Train believed = io::read_train(folder + "nominal.train.json");
+        const RigRun run = reduce(io::read_rig(folder + "rig.csv"), believed);
+        const double true_limit_rpm = truth["limit_rpm"];
+        QCOMPARE(std::string(run.limit.first->key), std::string("seating"));
+        NEAR(*run.limit.speed_rpm / true_limit_rpm, 1, 0.04);
+        const std::vector<double> speeds = truth["metrics"]["rpm"],
+                                  seating = truth["metrics"]["seating_m_per_s"];
+        for (const RigStep& step : run.steps) {
+            const auto above = std::ranges::lower_bound(speeds, step.speed_rpm);
+            const auto i = static_cast<std::size_t>(above - speeds.begin());
+            const double share = (step.speed_rpm - speeds[i - 1]) / (speeds[i] - speeds[i - 1]);
+            NEAR(*step.metrics[Metric::Seating] / std::lerp(seating[i - 1], seating[i], share), 1, 0.06);
+        }
+    }
+
     void the_cause_comes_first_and_the_limit_is_found_data() {
         QTest::addColumn<QString>("by_run"); // what a rig can say of it
         if (drawn(4) == 4) {
@@ -84,7 +103,7 @@ class TestPracticeRuns : public QObject {
         QVERIFY(limit.limit.speed_rpm && limit.p10_rpm && limit.p90_rpm);
         const double true_rpm = truth["limit_rpm"];
         QVERIFY(!departs || c.hypotheses.front().log_evidence > kLeastEvidence);
-        if (departs || by_run == "healthy") { // 104 hangs on a gauged ramp, 108 was spun without its boost
+        if (!by_run.isEmpty()) { // 108 was spun without its boost
             NEAR(*limit.limit.speed_rpm / true_rpm, 1, 0.03);
             QVERIFY(*limit.p10_rpm < true_rpm && true_rpm < *limit.p90_rpm);
         }

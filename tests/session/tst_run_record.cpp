@@ -16,6 +16,7 @@ RunReading reading() {
     RunReading out;
     out.chosen = "spring_weak";
     out.limit_rpm = 8357.5;
+    out.train_limit_rpm = 8600;
     out.p10_rpm = 8100;
     out.p90_rpm = 8600;
     out.onset_rpm = 8480;
@@ -50,6 +51,7 @@ class TestRunRecord : public QObject {
         NEAR(record.numbers.at("departs_installed_height_mm"), 5.5, 1e-12);
         const RunReading back = reading_of(record), was = reading();
         QCOMPARE(back.chosen, was.chosen);
+        QVERIFY(back.train_limit_rpm == was.train_limit_rpm && landing_moves_limit(back));
         QVERIFY(back.limit_rpm == was.limit_rpm && back.p10_rpm == was.p10_rpm &&
                 back.p90_rpm == was.p90_rpm);
         QVERIFY(!back.p50_rpm && back.onset_rpm == was.onset_rpm);

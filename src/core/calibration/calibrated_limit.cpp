@@ -1,37 +1,15 @@
 #include "core/calibration/calibrated_limit.h"
 
 #include "core/calibration/drawn_limits.h"
+#include "core/calibration/seating_seen.h"
 #include "core/problem/input_error.h"
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 namespace bathmos {
 
 namespace {
-
-std::vector<double> seen_speeds(const RigRun& run) {
-    std::vector<double> out;
-    for (const RigStep& step : run.steps)
-        out.push_back(step.speed_rpm);
-    return out;
-}
-
-OnsetResult onset_of(const MotionModel& model, const std::vector<double>& speeds_rpm, const CycleRule& rule,
-                     std::size_t workers, const std::stop_token& stop) {
-    std::map<double, Metrics> by_speed;
-    const auto take = [&](Motion&& motion) {
-        if (motion.finite)
-            by_speed[motion.speed_rpm] = motion.metrics;
-        return std::vector<double>{};
-    };
-    model.run_on(speeds_rpm, take, stop, rule, workers);
-    std::vector<SpeedMetrics> rows;
-    for (const auto& [speed_rpm, metrics] : by_speed)
-        rows.push_back({speed_rpm, metrics});
-    return find_onset(rows, {});
-}
 
 // What one draw comes to; a draw that makes no train that can be run says nothing.
 struct DrawnLimit {
@@ -45,18 +23,25 @@ CalibratedLimit limit_of(const Calibration& calibration, const std::vector<const
                          const LimitsInForce& limits, const CalibrationWatch& watch) {
     CalibratedLimit out;
     const SpeedRange range = range_of_runs(runs);
-    const Sweep whole = sweep(calibration.train, range, limits, {{}, {}, watch.stop, {}});
+    const AtRuns seen = at_runs(MotionModel(calibration.train), runs, limits, {}, 0, watch.stop);
+    out.limits = seen.limits;
+    out.onset = seen.onset;
+    const Sweep whole = sweep(calibration.train, range, out.limits, {{}, {}, watch.stop, {}});
     out.limit = whole.summary.limit;
-    const std::vector<double> seen = seen_speeds(*runs.front());
-    out.onset = onset_of(MotionModel(calibration.train), seen, {}, 0, watch.stop);
+    out.train_limit_rpm =
+        limit_speed(rows_of(whole.motions), limits.list, whole.summary.low_speed_duration_change_deg)
+            .speed_rpm;
 
     const QuickLimitQuery query = query_of_draws(range, limits, whole.summary);
     std::vector<DrawnLimit> drawn(calibration.draws.size());
     parallel_for(drawn.size(), [&](std::size_t i) {
         try {
             const MotionModel model(calibration.draws[i]);
-            drawn[i].limit_rpm = limit_of_draw(model, query, watch.stop);
-            drawn[i].onset_rpm = onset_of(model, seen, query.rule, 1, watch.stop).onset.speed_rpm;
+            const AtRuns at = at_runs(model, runs, limits, query.rule, 1, watch.stop);
+            QuickLimitQuery of_draw = query;
+            of_draw.limits = at.limits;
+            drawn[i].limit_rpm = limit_of_draw(model, of_draw, watch.stop);
+            drawn[i].onset_rpm = at.onset.onset.speed_rpm;
             drawn[i].ran = true;
         } catch (const InputError&) { // numbers far out in the tail
         }

@@ -8,7 +8,9 @@ namespace bathmos {
 
 struct CalibratedLimit {
     LimitSpeed limit;
-    OnsetResult onset;                               ///< over the speeds of the first run
+    LimitsInForce limits; ///< that it was judged by: the seating velocity as the runs have shown it
+    std::optional<double> train_limit_rpm; ///< the limit of the fitted train alone, as a sweep of it has it
+    OnsetResult onset;                     ///< over the speeds of the first run
     std::optional<double> p10_rpm, p50_rpm, p90_rpm; ///< of the limit; empty where too few draws reach one
     std::optional<double> onset_p10_rpm, onset_p90_rpm;
 };
@@ -18,7 +20,8 @@ struct CalibratedLimit {
 inline constexpr double kModelLimit_sd = 0.02;
 
 /// Sweeps the calibrated train over the range of its runs and a fifth above, and finds the limit of each
-/// draw. Throws Stopped, or InputError where the valve does not open.
+/// draw; all are judged by what the runs have shown of the landing (seating_seen.h). Throws Stopped, or
+/// InputError where the valve does not open.
 CalibratedLimit limit_of(const Calibration& calibration, const std::vector<const RigRun*>& runs,
                          const LimitsInForce& limits, const CalibrationWatch& watch = {});
 

@@ -1,6 +1,7 @@
 #include "core/calibration/change_effect.h"
 
 #include "core/calibration/drawn_limits.h"
+#include "core/calibration/seating_seen.h"
 #include "core/problem/input_error.h"
 
 #include <fmt/format.h>
@@ -26,21 +27,27 @@ ChangeEffect effect_of_change(const CalibrationQuery& query, const Calibration& 
     if (!query.other || !calibration.other)
         throw InputError({"", "calibration", "was of one revision alone",
                           "calibrate it together with a run of the other revision"});
-    const SpeedRange here = range_of_runs(query.runs), there = range_of_runs(query.other->runs);
-    const auto summary = [&](const Train& train, const SpeedRange& range) {
-        return sweep(train, range, limits, {{}, {}, stop, {}}).summary;
+    const auto& there = query.other->runs;
+    const auto believed = [&](const Train& train, const std::vector<const RigRun*>& runs) {
+        return sweep(with_run_options(train), range_of_runs(runs), limits, {{}, {}, stop, {}})
+            .summary.limit.speed_rpm;
+    };
+    const auto fitted = [&](const Train& train, const std::vector<const RigRun*>& runs) {
+        const LimitsInForce seen = at_runs(MotionModel(train), runs, limits, {}, 0, stop).limits;
+        return sweep(train, range_of_runs(runs), seen, {{}, {}, stop, {}}).summary;
     };
     ChangeEffect out;
-    out.believed_rpm = summary(with_run_options(query.believed), here).limit.speed_rpm;
-    out.believed_other_rpm = summary(with_run_options(query.other->believed), there).limit.speed_rpm;
-    const SweepSummary now = summary(calibration.train, here), before = summary(*calibration.other, there);
+    out.believed_rpm = believed(query.believed, query.runs);
+    out.believed_other_rpm = believed(query.other->believed, there);
+    const SweepSummary now = fitted(calibration.train, query.runs),
+                       before = fitted(*calibration.other, there);
     out.this_rpm = now.limit.speed_rpm;
     out.other_rpm = before.limit.speed_rpm;
     out.believed_gain_rpm = difference(out.believed_rpm, out.believed_other_rpm);
     out.gain_rpm = difference(out.this_rpm, out.other_rpm);
     if (!out.gain_rpm)
         return out;
-    const auto now_drawn = limits_of_draws(calibration.draws, here, limits, now, stop);
+    const auto now_drawn = limits_of_draws(calibration.draws, query.runs, limits, now, stop);
     const auto before_drawn = limits_of_draws(calibration.other_draws, there, limits, before, stop);
     std::vector<double> gains;
     for (std::size_t i = 0; i < now_drawn.size(); ++i)

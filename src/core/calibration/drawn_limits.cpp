@@ -1,5 +1,6 @@
 #include "core/calibration/drawn_limits.h"
 
+#include "core/calibration/seating_seen.h"
 #include "core/problem/input_error.h"
 #include "core/tasks/tasks.h"
 
@@ -68,14 +69,18 @@ std::optional<double> limit_of_draw(const MotionModel& model, const QuickLimitQu
     return refine_limit(model, after_estimate(query, first), stop).speed_rpm;
 }
 
-std::vector<std::optional<double>> limits_of_draws(const std::vector<Train>& draws, const SpeedRange& range,
+std::vector<std::optional<double>> limits_of_draws(const std::vector<Train>& draws,
+                                                   const std::vector<const RigRun*>& runs,
                                                    const LimitsInForce& limits, const SweepSummary& middle,
                                                    const std::stop_token& stop) {
-    const QuickLimitQuery query = query_of_draws(range, limits, middle);
+    const QuickLimitQuery query = query_of_draws(range_of_runs(runs), limits, middle);
     std::vector<std::optional<double>> out(draws.size());
     parallel_for(out.size(), [&](std::size_t i) {
         try {
-            out[i] = limit_of_draw(MotionModel(draws[i]), query, stop);
+            const MotionModel model(draws[i]);
+            QuickLimitQuery of_draw = query;
+            of_draw.limits = at_runs(model, runs, limits, query.rule, 1, stop).limits;
+            out[i] = limit_of_draw(model, of_draw, stop);
         } catch (const InputError&) { // numbers far out in the tail
         }
     });

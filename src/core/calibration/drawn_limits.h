@@ -21,8 +21,10 @@ QuickLimitQuery query_of_draws(const SpeedRange& range, const LimitsInForce& lim
 std::optional<double> limit_of_draw(const MotionModel& model, const QuickLimitQuery& query,
                                     const std::stop_token& stop);
 
-/// The same of each draw; also empty where its numbers make no train that can be run. Throws Stopped.
-std::vector<std::optional<double>> limits_of_draws(const std::vector<Train>& draws, const SpeedRange& range,
+/// The same of each draw, judged by what its runs have shown (seating_seen.h); also empty where its numbers
+/// make no train that can be run. Throws Stopped.
+std::vector<std::optional<double>> limits_of_draws(const std::vector<Train>& draws,
+                                                   const std::vector<const RigRun*>& runs,
                                                    const LimitsInForce& limits, const SweepSummary& middle,
                                                    const std::stop_token& stop);
 

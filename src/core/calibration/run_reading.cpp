@@ -123,11 +123,19 @@ std::vector<RunMechanism> mechanisms_of(const Train& train, const LimitSpeed& li
 
 } // namespace
 
-RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit,
-                    const LimitQuestion& question, const ProgressSink& progress) {
+bool landing_moves_limit(const RunReading& reading) {
+    constexpr double kTold = 0.01;
+    return reading.limit_rpm && reading.train_limit_rpm &&
+           std::abs(*reading.limit_rpm - *reading.train_limit_rpm) > kTold * *reading.train_limit_rpm;
+}
+
+RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit, LimitQuestion question,
+                    const ProgressSink& progress) {
+    question.limits = limit.limits;
     RunReading out;
     out.chosen = calibration.chosen_only.value_or(0) == 0 ? calibration.chosen : "as_believed";
     out.limit_rpm = limit.limit.speed_rpm;
+    out.train_limit_rpm = limit.train_limit_rpm;
     out.p10_rpm = limit.p10_rpm;
     out.p50_rpm = limit.p50_rpm;
     out.p90_rpm = limit.p90_rpm;

@@ -24,14 +24,20 @@ struct RunMechanism {
 struct RunReading {
     std::string chosen; ///< hypothesis that the calibrated train stands on
     std::optional<double> limit_rpm, p10_rpm, p50_rpm, p90_rpm, onset_rpm; ///< of the calibrated train
+    /// The limit of that train by itself, without what the run has shown of its landing (seating_seen.h).
+    std::optional<double> train_limit_rpm{};
     std::optional<Metric> limit_metric, onset_metric;
     std::vector<RunDeparture> departures; ///< likeliest first
     std::vector<RunMechanism> mechanisms;
     double bind_margin_m = 0; ///< of the calibrated train at peak lift
 };
 
-/// Tries each departure and each mechanism by the limit's gain. Throws InputError; Stopped.
-RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit,
-                    const LimitQuestion& question, const ProgressSink& progress = {});
+/// Whether what the run has shown of the landing moves the limit by more than a percent.
+bool landing_moves_limit(const RunReading& reading);
+
+/// Tries each departure and each mechanism by the limit's gain, judged by the limits that `limit` was. Throws
+/// InputError; Stopped.
+RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit, LimitQuestion question,
+                    const ProgressSink& progress = {});
 
 } // namespace bathmos

@@ -50,11 +50,24 @@ std::optional<double> contact_loss_rpm(const LimitSpeed& limit) {
     return std::nullopt;
 }
 
-std::optional<double> excess(const Limit& limit, const Metrics& metrics, double low_speed_value) {
-    const std::optional<double> value = metrics.in_unit(limit.metric);
+namespace {
+
+double seen_at(const std::vector<SpeedFactor>& seen, double speed_rpm) {
+    const auto above = std::ranges::lower_bound(seen, speed_rpm, {}, &SpeedFactor::speed_rpm);
+    if (above == seen.begin() || above == seen.end())
+        return seen.empty() ? 1 : above == seen.end() ? seen.back().factor : above->factor;
+    const SpeedFactor &a = *std::prev(above), &b = *above;
+    return std::lerp(a.factor, b.factor, (speed_rpm - a.speed_rpm) / (b.speed_rpm - a.speed_rpm));
+}
+
+} // namespace
+
+std::optional<double> excess(const Limit& limit, const SpeedMetrics& row, double low_speed_value) {
+    const std::optional<double> value = row.metrics.in_unit(limit.metric);
     if (!value)
         return std::nullopt;
-    const double judged = limit.from_low_speed ? *value - low_speed_value : *value;
+    const double seen = *value * seen_at(limit.seen, row.speed_rpm);
+    const double judged = limit.from_low_speed ? seen - low_speed_value : seen;
     const double over = judged - limit.above;
     return limit.below ? std::max(over, *limit.below - judged) : over;
 }
@@ -84,7 +97,7 @@ std::optional<LimitSearch::Bracket> LimitSearch::bracket_of(const Limit& limit, 
         const auto at = known_.find(rpm);
         if (at == known_.end())
             break;
-        over.push_back(excess(limit, at->second, low_speed));
+        over.push_back(excess(limit, {at->first, at->second}, low_speed));
     }
     const auto crossed = [&](std::size_t i) { return over[i].value_or(-1) > 0; };
     for (std::size_t i = 0; i < over.size(); ++i) {
@@ -110,7 +123,7 @@ void LimitSearch::walk(Bracket& b, const Limit& limit, double low_speed) const {
         const auto at = known_.find(mid);
         if (at == known_.end())
             return;
-        const double e = excess(limit, at->second, low_speed).value_or(-1);
+        const double e = excess(limit, {at->first, at->second}, low_speed).value_or(-1);
         (e > 0 ? b.high_rpm : b.low_rpm) = mid;
         (e > 0 ? b.high_excess : b.low_excess) = e;
     }

@@ -12,6 +12,11 @@
 
 namespace bathmos {
 
+/// How many times as large a metric is at a speed as the model has it.
+struct SpeedFactor {
+    double speed_rpm, factor;
+};
+
 /// A metric with its allowed range, in the units of info(metric). `key` names it in files.
 struct Limit {
     Metric metric;
@@ -19,6 +24,9 @@ struct Limit {
     double above;                  ///< crossed when the value is above this
     std::optional<double> below{}; ///< ... or below this
     bool from_low_speed = false;   ///< judged as change from the value at kLowSpeed_rpm
+    /// Rising speeds, linear between them, the ends held: the model's value is judged times this. Empty: as
+    /// it is. Belongs to one train and its runs (calibration/seating_seen.h), to no file.
+    std::vector<SpeedFactor> seen{};
 };
 
 inline constexpr double kLowSpeed_rpm = 1500;
@@ -49,14 +57,14 @@ struct LimitSpeed;
 /// sensor sees (physics.md 7). Empty where it does not, or the set leaves contact loss out.
 std::optional<double> contact_loss_rpm(const LimitSpeed& limit);
 
-/// How far a metric is beyond its limit, in its unit; positive = crossed, empty = no value there.
-/// `low_speed_value` is the metric at kLowSpeed_rpm in its unit.
-std::optional<double> excess(const Limit& limit, const Metrics& metrics, double low_speed_value);
-
 struct SpeedMetrics {
     double speed_rpm;
     Metrics metrics;
 };
+
+/// How far a metric is beyond its limit, in its unit; positive = crossed, empty = no value there.
+/// `low_speed_value` is the metric at kLowSpeed_rpm in its unit.
+std::optional<double> excess(const Limit& limit, const SpeedMetrics& row, double low_speed_value);
 
 struct Crossing {
     Limit limit;

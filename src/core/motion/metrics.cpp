@@ -118,8 +118,23 @@ Touch touch_between(double y0, double y1, double v0, double v1, double level, do
     return {t, -slope};
 }
 
+// Slope of the straight line through the points of the last `approach_deg` up to `last`, m/s, downward.
+double approach_velocity(const CycleTrace& c, const Grid& grid, std::size_t last, double approach_deg) {
+    const auto back = static_cast<std::size_t>(std::lround(approach_deg / grid.step_deg));
+    const double middle = 0.5 * static_cast<double>(back);
+    double rise = 0, spread = 0;
+    for (std::size_t k = 0; k <= back; ++k) {
+        const double from_middle = static_cast<double>(k) - middle;
+        rise += from_middle * c.lift_m[(last + grid.steps - k) % grid.steps];
+        spread += from_middle * from_middle;
+    }
+    return rise / spread * 6 * c.speed_rpm / grid.step_deg;
+}
+
 // From first touch to where the rigid motion opens again, round the ring.
-void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event, double level, Metrics& out) {
+void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event, const MetricOptions& options,
+                  Metrics& out) {
+    const double level = options.touch_m;
     const auto lift = [&](std::size_t i) { return c.lift_m[i % grid.steps]; };
     std::size_t i = event.last;
     const std::size_t stop = grid.steps + event.first;
@@ -131,7 +146,8 @@ void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event,
     const Touch touch = touch_between(c.lift_m[a], c.lift_m[b], c.rate_m_per_s[a], c.rate_m_per_s[b], level,
                                       grid.step_deg / (6 * c.speed_rpm));
     out[Metric::FirstTouch] = grid.angle(static_cast<double>(i) + touch.share);
-    out[Metric::Seating] = touch.velocity;
+    out[Metric::Seating] =
+        options.approach_deg > 0 ? approach_velocity(c, grid, i, options.approach_deg) : touch.velocity;
     double bounce = 0, count = 0, low_N = 0, high_N = 0;
     bool above = false, any_load = false;
     const auto load = [&](double force_N) {
@@ -195,7 +211,7 @@ Metrics measure(const CycleTrace& cycle, const MetricOptions& options) {
     Metrics out;
     measure_lift(cycle, grid, event, out);
     measure_shifts(cycle, grid, options.check_lift_m, out);
-    measure_seat(cycle, grid, event, options.touch_m, out);
+    measure_seat(cycle, grid, event, options, out);
     if (!cycle.cam_penetration_m.empty()) {
         out[Metric::ContactLoss] = apart_deg(cycle.cam_penetration_m, grid, event);
         out[Metric::TipContactLoss] = apart_deg(cycle.tip_penetration_m, grid, event);

@@ -74,6 +74,9 @@ struct CycleTrace {
 struct MetricOptions {
     double check_lift_m = 1.27e-3; ///< for shifts and duration
     double touch_m = 0; ///< at or below this the valve counts as seated; above 0 for noisy traces only
+    /// Seating velocity as the slope of a straight line through the last of the way to the seat, so many
+    /// crank degrees: what noise leaves of it, and no part of the seat's own give. 0: at first touch itself.
+    double approach_deg = 0;
 };
 
 /// All metrics of one cycle but CycleVariation.

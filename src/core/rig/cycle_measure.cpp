@@ -9,6 +9,7 @@ namespace bathmos::rig {
 namespace {
 
 constexpr double kLeastTouch_m = 0.02e-3;
+constexpr double kApproach_crank_deg = 2.5; // slopes over both sides of the touch are off by a tenth
 
 // Slope over +/- 1 degree, m/s.
 std::vector<double> rates(const std::vector<double>& lift_m, double speed_rpm) {
@@ -41,7 +42,8 @@ Metrics metrics_of(const std::vector<double>& lift_m, const std::vector<double>&
     trace.lift_m = lift_m;
     trace.rate_m_per_s = rate;
     trace.rigid_m = rigid_m;
-    return measure(trace, {frame.check_lift_m, std::max(3 * frame.noise_m, kLeastTouch_m)});
+    return measure(trace,
+                   {frame.check_lift_m, std::max(3 * frame.noise_m, kLeastTouch_m), kApproach_crank_deg});
 }
 
 } // namespace bathmos::rig

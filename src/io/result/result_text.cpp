@@ -396,6 +396,7 @@ std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
                                        {"believed_rms", rounded(one.believed_rms_m * 1e3, 5)},
                                        {"held_out", one.held_out}});
     add_limit(json, limit.limit);
+    json["train_limit_rpm"] = maybe(limit.train_limit_rpm, 1);
     add_onset(json, limit.onset);
     json["p10_rpm"] = maybe(limit.p10_rpm, 1);
     json["p50_rpm"] = maybe(limit.p50_rpm, 1);

@@ -43,6 +43,7 @@ Entry calibration_record(const Calibration& calibration, const RunReading& readi
     out.when = io::now_text();
     out.numbers["run"] = static_cast<double>(run);
     put(out, "limit_rpm", reading.limit_rpm);
+    put(out, "train_limit_rpm", reading.train_limit_rpm);
     put(out, "p10_rpm", reading.p10_rpm);
     put(out, "p50_rpm", reading.p50_rpm);
     put(out, "p90_rpm", reading.p90_rpm);
@@ -81,6 +82,7 @@ RunReading reading_of(const Entry& record) {
     RunReading out;
     out.chosen = word(record, "chosen");
     out.limit_rpm = number(record, "limit_rpm");
+    out.train_limit_rpm = number(record, "train_limit_rpm");
     out.p10_rpm = number(record, "p10_rpm");
     out.p50_rpm = number(record, "p50_rpm");
     out.p90_rpm = number(record, "p90_rpm");

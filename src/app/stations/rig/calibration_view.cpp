@@ -250,10 +250,16 @@ QString CalibrationView::headline() const {
     QString out = found->chosen == "as_believed"
                       ? tr("The train is as believed: no departure explains the run better.")
                       : tr("%1: that explains the run better than belief.").arg(chosen_words(*found));
-    if (const RunReading* reading = runner.reading())
+    if (const RunReading* reading = runner.reading()) {
         out += tr(" Limit %1 rev/min, 10 to 90 % %2 … %3; onset %4.")
                    .arg(rpm(reading->limit_rpm), rpm(reading->p10_rpm), rpm(reading->p90_rpm),
                         rpm(reading->onset_rpm));
+        if (landing_moves_limit(*reading))
+            out += tr(" The valve lands otherwise in the run than the fitted train has it, which is counted; "
+                      "the "
+                      "train by itself would reach %1.")
+                       .arg(rpm(reading->train_limit_rpm));
+    }
     if (runner.old())
         out += tr(" (old: of another train or run)");
     return out;
