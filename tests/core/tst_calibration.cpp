@@ -196,6 +196,38 @@ class TestCalibration : public QObject {
         QCOMPARE(c.draws.size(), std::size_t(4));
     }
 
+    // Soft ends and springs mounted too high, each of which leaves the run badly explained alone.
+    void two_that_depart_at_once_are_both_found() {
+        Train truth = with_run_options(starter_train());
+        truth.pushrod->end_stiffness_N_per_m *= 0.45;
+        truth.installed_height_m += 1.3e-3;
+        const RigRun run = run_of(truth, {3000, 4000, 5000, 6000, 6500, 7000, 7300, 7600});
+        CalibrationQuery query{starter_train(), {&run}};
+        query.free = {"pushrod.end_stiffness_N_per_mm",
+                      "rocker.stiffness_N_per_mm",
+                      "installed_height_mm",
+                      "springs.load",
+                      "springs.damping_ratio",
+                      "lash_mm"};
+        query.draws = 2;
+        const Calibration c = calibrate(query);
+        QCOMPARE((std::set<std::string>{c.chosen, c.chosen_with}),
+                 (std::set<std::string>{"spring_not_as_believed", "train_flexible"}));
+        const Hypothesis& two = c.hypotheses.front();
+        QVERIFY(two.cause == c.chosen && two.with == c.chosen_with);
+        for (const Hypothesis& one : c.hypotheses)
+            QVERIFY(&one == &two || two.log_evidence > one.log_evidence + kLeastEvidence);
+        NEAR(std::log(c.train.pushrod->end_stiffness_N_per_m / truth.pushrod->end_stiffness_N_per_m), 0, 0.1);
+        NEAR(c.train.installed_height_m, truth.installed_height_m, 0.15e-3);
+        const bool height_first = two.cause == "spring_not_as_believed";
+        const Train& height_back = height_first ? two.put_back : two.with_put_back;
+        const Train& ends_back = height_first ? two.with_put_back : two.put_back;
+        NEAR(height_back.installed_height_m, starter_train().installed_height_m, 1e-9);
+        NEAR(height_back.pushrod->end_stiffness_N_per_m, c.train.pushrod->end_stiffness_N_per_m, 1);
+        NEAR(ends_back.pushrod->end_stiffness_N_per_m, starter_train().pushrod->end_stiffness_N_per_m, 1);
+        NEAR(ends_back.installed_height_m, c.train.installed_height_m, 1e-9);
+    }
+
     void a_train_as_believed_stays_as_believed() {
         const Train t = starter_train();
         const RigRun run = run_of(with_run_options(t), kSpeeds_rpm);
@@ -435,6 +467,37 @@ class TestCalibration : public QObject {
         QVERIFY(gain("surge") > -1e9 && gain("harsh_lobe") > -1e9 && gain("hard_landing") >= 0);
         QCOMPARE(gain("pump_up"), -1e9); // nothing hydraulic, no pressure
         QCOMPARE(gain("boost_on_head"), -1e9);
+    }
+
+    void of_two_at_once_each_is_worth_what_the_best_without_it_lacks() {
+        const Train stiff = starter_train();
+        Train soft = stiff, high = stiff, both = stiff;
+        soft.pushrod->end_stiffness_N_per_m *= 0.5;
+        high.installed_height_m += 1e-3;
+        both = soft;
+        both.installed_height_m = high.installed_height_m;
+        Calibration c;
+        c.train = both;
+        c.chosen = "spring_not_as_believed";
+        c.chosen_with = "train_flexible";
+        c.hypotheses = {{"spring_not_as_believed", {}, 48, both, soft, "train_flexible", high},
+                        {"spring_not_as_believed", {}, 32, high, stiff},
+                        {"as_believed", {}, 0, stiff, stiff},
+                        {"train_flexible", {}, -9, soft, stiff}};
+        const LimitQuestion question{{4000, 9600, 200}, {}, {}};
+        CalibratedLimit limit;
+        limit.limit = sweep(both, question.range).summary.limit;
+        const RunReading reading = read_run(c, limit, question);
+        QCOMPARE(reading.chosen_with, std::string("train_flexible"));
+        QCOMPARE(reading.departures.size(), std::size_t(2)); // the single ones are not told beside them
+        QCOMPARE(reading.departures[0].cause, std::string("spring_not_as_believed"));
+        NEAR(reading.departures[0].log_evidence, 48, 1e-12); // without it belief is the best there is
+        NEAR(reading.departures[1].log_evidence, 16, 1e-12);
+        const auto limit_rpm = [&](const Train& train) {
+            return *sweep(train, question.range).summary.limit.speed_rpm;
+        };
+        NEAR(*reading.departures[0].gain_rpm, limit_rpm(soft) - *limit.limit.speed_rpm, 30);
+        NEAR(*reading.departures[1].gain_rpm, limit_rpm(high) - *limit.limit.speed_rpm, 30);
     }
 
     void a_draw_that_makes_no_train_is_left_out_of_the_band() {

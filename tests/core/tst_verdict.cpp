@@ -57,6 +57,31 @@ class TstVerdict : public QObject {
         NEAR(run_shares(r, 9000).healthy, 1, 1e-12); // no limit at all
     }
 
+    // Two that depart at once are both as likely as their explanation, whichever of them it needs more.
+    void two_departures_at_once_share_the_blame_by_what_they_cost() {
+        RunReading r;
+        r.limit_rpm = 8000;
+        r.bind_margin_m = 3e-3;
+        r.chosen = "spring_weak";
+        r.chosen_with = "train_flexible";
+        r.departures = {{"spring_weak", 48, 320}, {"train_flexible", 16, 160}, {"surge", 2, std::nullopt}};
+        const auto of = [](const RunShares& s, Cause c) { return s.of[static_cast<std::size_t>(c)]; };
+        const RunShares part = run_shares(r, 10000); // 20 % missing: 4 % by the springs, 2 % by the links
+        NEAR(of(part, Cause::TrainFlexible), 0.1, 1e-6);
+        NEAR(of(part, Cause::SpringWeak), 0.2 + 0.7, 1e-6); // and what nothing explains
+        const RunShares all = run_shares(r, 8400);          // 4.8 % missing, more than that found
+        NEAR(of(all, Cause::SpringWeak), 2.0 / 3, 1e-6);
+        NEAR(of(all, Cause::TrainFlexible), 1.0 / 3, 1e-6);
+        const std::string said = said_by_run(r, all);
+        CONTAINS(said, "beside it departs: " + std::string(info(Cause::TrainFlexible).label));
+        r.departures[0].gain_rpm = 0; // it is not what costs the speed
+        const RunShares links = run_shares(r, 8250);
+        QVERIFY(links.first() == Cause::TrainFlexible);
+        CONTAINS(said_by_run(r, links), "beside it departs: " + std::string(info(Cause::SpringWeak).label));
+        r.chosen_with.clear(); // the same evidence of single ones: the surer alone
+        QVERIFY(of(run_shares(r, 8400), Cause::TrainFlexible) < 1e-6);
+    }
+
     void boost_and_oil_of_the_pulls_count_as_changes() {
         const auto pull = [](double map_kPa, double oil_kPa) {
             PullCase one;

@@ -15,6 +15,7 @@ namespace {
 RunReading reading() {
     RunReading out;
     out.chosen = "spring_weak";
+    out.chosen_with = "train_flexible";
     out.limit_rpm = 8357.5;
     out.train_limit_rpm = 8600;
     out.p10_rpm = 8100;
@@ -51,6 +52,8 @@ class TestRunRecord : public QObject {
         NEAR(record.numbers.at("departs_installed_height_mm"), 5.5, 1e-12);
         const RunReading back = reading_of(record), was = reading();
         QCOMPARE(back.chosen, was.chosen);
+        QCOMPARE(back.chosen_with, was.chosen_with);
+        CONTAINS(record.name, "spring_weak with train_flexible");
         QVERIFY(back.train_limit_rpm == was.train_limit_rpm && landing_moves_limit(back));
         QVERIFY(back.limit_rpm == was.limit_rpm && back.p10_rpm == was.p10_rpm &&
                 back.p90_rpm == was.p90_rpm);

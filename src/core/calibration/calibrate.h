@@ -22,6 +22,9 @@ struct Hypothesis {
     double log_evidence = 0; ///< over that of as_believed
     Train train;             ///< as it fits best under it
     Train put_back;          ///< the same with what departs as believed
+    /// Where two depart at once: the other cause, and the train with that one's numbers as believed.
+    std::string with{};
+    Train with_put_back{};
 };
 
 /// One number after the fit.
@@ -58,6 +61,7 @@ struct Calibration {
     std::vector<Hypothesis> hypotheses;       ///< highest evidence first
     std::string chosen;                       ///< the hypothesis that `train` stands on
     std::optional<std::size_t> chosen_only{}; ///< the train that departs under it, as Hypothesis::only
+    std::string chosen_with{};                ///< what departs beside it, as Hypothesis::with
     std::vector<Train> draws; ///< trains as likely as the run leaves them, for the band of a limit
     /// Of the other revision, where two are fitted together; draws one for one beside the above.
     std::optional<Train> other;
@@ -94,8 +98,9 @@ struct CalibrationWatch {
 inline constexpr double kLeastEvidence = 10;
 
 /// Fits by Levenberg-Marquardt [Marquardt 1963] from several starts for each hypothesis; each hypothesis
-/// widens the belief in what its cause names, and is weighed by Laplace's approximation of its evidence.
-/// Throws InputError where the runs say too little, or Stopped.
+/// widens the belief in what its cause names, and is weighed by Laplace's approximation of its evidence. Two
+/// at once are looked for where one leaves the runs badly explained. Throws InputError where the runs say too
+/// little, or Stopped.
 Calibration calibrate(const CalibrationQuery& query, const CalibrationWatch& watch = {});
 
 /// The believed train (of `query.believed`) with the model's options and just these of the numbers fitted,

@@ -121,6 +121,40 @@ std::vector<RunMechanism> mechanisms_of(const Train& train, const LimitSpeed& li
     return out;
 }
 
+struct ToldDeparture {
+    std::string cause;
+    double log_evidence;
+    const Train *train, *put_back;
+};
+
+// What the best explanation without a cause lacks of one with it: what that cause is worth beside the other.
+double worth_of(const std::string& cause, const Hypothesis& two, const std::vector<Hypothesis>& all) {
+    double without = 0; // as believed
+    for (const Hypothesis& one : all)
+        if (one.with.empty() && one.cause != cause)
+            without = std::max(without, one.log_evidence);
+    return two.log_evidence - without;
+}
+
+// Of this train, each cause by its likeliest hypothesis.
+std::vector<ToldDeparture> told_of(const Calibration& calibration) {
+    std::vector<ToldDeparture> out;
+    const auto tell = [&](const std::string& cause, double log_evidence, const Train& train,
+                          const Train& put_back) {
+        if (cause != "as_believed" && std::ranges::find(out, cause, &ToldDeparture::cause) == out.end())
+            out.push_back({cause, log_evidence, &train, &put_back});
+    };
+    for (const Hypothesis& one : calibration.hypotheses)
+        if (!one.with.empty()) {
+            tell(one.cause, worth_of(one.cause, one, calibration.hypotheses), one.train, one.put_back);
+            tell(one.with, worth_of(one.with, one, calibration.hypotheses), one.train, one.with_put_back);
+        }
+    for (const Hypothesis& one : calibration.hypotheses)
+        if (one.with.empty() && one.only.value_or(0) == 0)
+            tell(one.cause, one.log_evidence, one.train, one.put_back);
+    return out;
+}
+
 } // namespace
 
 bool landing_moves_limit(const RunReading& reading) {
@@ -134,6 +168,8 @@ RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit
     question.limits = limit.limits;
     RunReading out;
     out.chosen = calibration.chosen_only.value_or(0) == 0 ? calibration.chosen : "as_believed";
+    if (out.chosen == calibration.chosen)
+        out.chosen_with = calibration.chosen_with;
     out.limit_rpm = limit.limit.speed_rpm;
     out.train_limit_rpm = limit.train_limit_rpm;
     out.p10_rpm = limit.p10_rpm;
@@ -145,18 +181,13 @@ RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit
         out.limit_metric = limit.limit.first->metric;
     const Train& train = calibration.train;
     out.bind_margin_m = figures_of(train, RigidMotion(train, curve_of(train.lobe))).bind_margin_m;
-    std::vector<const Hypothesis*> told;
-    for (const Hypothesis& one : calibration.hypotheses)
-        if (one.cause != "as_believed" && one.only.value_or(0) == 0 && // of this train, each by its likeliest
-            std::none_of(told.begin(), told.end(),
-                         [&](const Hypothesis* known) { return known->cause == one.cause; })) {
-            told.push_back(&one);
-            out.departures.push_back({one.cause, one.log_evidence, std::nullopt});
-        }
+    const std::vector<ToldDeparture> told = told_of(calibration);
+    for (const ToldDeparture& one : told)
+        out.departures.push_back({one.cause, one.log_evidence, std::nullopt});
     parallel_for(told.size(), [&](std::size_t i) {
-        if (told[i]->log_evidence > kLeastTold)
-            if (const auto here = limit_within(told[i]->train, question, out.limit_rpm))
-                out.departures[i].gain_rpm = limit_gain(told[i]->put_back, here, question);
+        if (told[i].log_evidence > kLeastTold)
+            if (const auto here = limit_within(*told[i].train, question, out.limit_rpm))
+                out.departures[i].gain_rpm = limit_gain(*told[i].put_back, here, question);
     });
     if (progress)
         progress(0.5);

@@ -11,7 +11,7 @@ namespace bathmos {
 /// A cause whose numbers depart from belief.
 struct RunDeparture {
     std::string cause;
-    double log_evidence = 0;        ///< over as_believed
+    double log_evidence = 0;        ///< over as_believed; of two at once, over the best without this one
     std::optional<double> gain_rpm; ///< what the limit gains when just these numbers are as believed
 };
 
@@ -22,7 +22,8 @@ struct RunMechanism {
 };
 
 struct RunReading {
-    std::string chosen; ///< hypothesis that the calibrated train stands on
+    std::string chosen;        ///< hypothesis that the calibrated train stands on
+    std::string chosen_with{}; ///< what departs beside it, where two do at once
     std::optional<double> limit_rpm, p10_rpm, p50_rpm, p90_rpm, onset_rpm; ///< of the calibrated train
     /// The limit of that train by itself, without what the run has shown of its landing (seating_seen.h).
     std::optional<double> train_limit_rpm{};

@@ -13,11 +13,18 @@
 
 namespace bathmos {
 
-/// Seating velocity of the runs over that of the model, by speed; rising speeds, 1 away from those that were
-/// run. `model`: the fitted train's metrics at the runs' speeds, any order. A Gaussian process over ln speed
-/// [Rasmussen & Williams 2006] with a mean of 1: a step speaks for its neighbourhood, as far as its cycles agree.
-/// Steps from the run's onset on, and those that do not seat, say nothing; empty where none does.
-std::vector<SpeedFactor> seating_seen(const std::vector<SpeedMetrics>& model,
+/// Lift of the fitted train at a speed that was run: kGridPoints, 0 at first touch.
+struct ModelLift {
+    double speed_rpm;
+    std::vector<double> lift_m;
+};
+
+/// How many times as hard as the fitted train the valve lands in its runs, by speed; rising speeds, 1 away
+/// from those that were run. Both are read off alike, as the slope of the last crank degree before the valve
+/// is down; `rigid_m` is the kinematic lift. A Gaussian process over ln speed [Rasmussen & Williams 2006]
+/// with a mean of 1: a step speaks for its neighbourhood. Steps from the run's onset on, and those that do
+/// not seat, say nothing; empty where none does.
+std::vector<SpeedFactor> seating_seen(const std::vector<ModelLift>& model, const std::vector<double>& rigid_m,
                                       const std::vector<const RigRun*>& runs);
 
 /// What a fitted train shows at the speeds of its runs.

@@ -38,8 +38,8 @@ constexpr std::array<MetricInfo, kMetrics> kMetricInfo = {{
 struct Grid {
     std::size_t steps;
     double step_deg;
-    explicit Grid(const CycleTrace& c)
-        : steps(c.lift_m.size() - 1), step_deg(720.0 / static_cast<double>(steps)) {}
+    explicit Grid(std::span<const double> lift_m)
+        : steps(lift_m.size() - 1), step_deg(720.0 / static_cast<double>(steps)) {}
     double angle(double index) const { return -360 + index * step_deg; }
     std::size_t nose() const { return steps / 2; }
 };
@@ -118,17 +118,28 @@ Touch touch_between(double y0, double y1, double v0, double v1, double level, do
     return {t, -slope};
 }
 
-// Slope of the straight line through the points of the last `approach_deg` up to `last`, m/s, downward.
-double approach_velocity(const CycleTrace& c, const Grid& grid, std::size_t last, double approach_deg) {
+// The last point above the level before first touch, round the ring; empty where it is never reached before
+// the rigid motion opens again.
+std::optional<std::size_t> last_above(std::span<const double> lift_m, const Grid& grid,
+                                      const MainEvent& event, double level) {
+    std::size_t i = event.last;
+    const std::size_t stop = grid.steps + event.first;
+    while (i < stop && lift_m[(i + 1) % grid.steps] > level)
+        ++i;
+    return i < stop ? std::optional(i) : std::nullopt;
+}
+
+double slope_before(std::span<const double> lift_m, const Grid& grid, std::size_t last, double speed_rpm,
+                    double approach_deg) {
     const auto back = static_cast<std::size_t>(std::lround(approach_deg / grid.step_deg));
     const double middle = 0.5 * static_cast<double>(back);
     double rise = 0, spread = 0;
     for (std::size_t k = 0; k <= back; ++k) {
         const double from_middle = static_cast<double>(k) - middle;
-        rise += from_middle * c.lift_m[(last + grid.steps - k) % grid.steps];
+        rise += from_middle * lift_m[(last + grid.steps - k) % grid.steps];
         spread += from_middle * from_middle;
     }
-    return rise / spread * 6 * c.speed_rpm / grid.step_deg;
+    return rise / spread * 6 * speed_rpm / grid.step_deg;
 }
 
 // From first touch to where the rigid motion opens again, round the ring.
@@ -136,18 +147,17 @@ void measure_seat(const CycleTrace& c, const Grid& grid, const MainEvent& event,
                   Metrics& out) {
     const double level = options.touch_m;
     const auto lift = [&](std::size_t i) { return c.lift_m[i % grid.steps]; };
-    std::size_t i = event.last;
-    const std::size_t stop = grid.steps + event.first;
-    while (i < stop && lift(i + 1) > level)
-        ++i;
-    if (i >= stop)
+    const std::optional<std::size_t> last = last_above(c.lift_m, grid, event, level);
+    if (!last)
         return;
+    const std::size_t i = *last, stop = grid.steps + event.first;
     const std::size_t a = i % grid.steps, b = a + 1;
     const Touch touch = touch_between(c.lift_m[a], c.lift_m[b], c.rate_m_per_s[a], c.rate_m_per_s[b], level,
                                       grid.step_deg / (6 * c.speed_rpm));
     out[Metric::FirstTouch] = grid.angle(static_cast<double>(i) + touch.share);
-    out[Metric::Seating] =
-        options.approach_deg > 0 ? approach_velocity(c, grid, i, options.approach_deg) : touch.velocity;
+    out[Metric::Seating] = options.approach_deg > 0
+                               ? slope_before(c.lift_m, grid, i, c.speed_rpm, options.approach_deg)
+                               : touch.velocity;
     double bounce = 0, count = 0, low_N = 0, high_N = 0;
     bool above = false, any_load = false;
     const auto load = [&](double force_N) {
@@ -205,8 +215,16 @@ MainEvent main_event(std::span<const double> rigid_m) {
     return event;
 }
 
+std::optional<double> approach_velocity(std::span<const double> lift_m, std::span<const double> rigid_m,
+                                        double speed_rpm, const MetricOptions& options) {
+    const Grid grid(lift_m);
+    const auto last = last_above(lift_m, grid, main_event(rigid_m), options.touch_m);
+    return last ? std::optional(slope_before(lift_m, grid, *last, speed_rpm, options.approach_deg))
+                : std::nullopt;
+}
+
 Metrics measure(const CycleTrace& cycle, const MetricOptions& options) {
-    const Grid grid(cycle);
+    const Grid grid(cycle.lift_m);
     const MainEvent event = main_event(cycle.rigid_m);
     Metrics out;
     measure_lift(cycle, grid, event, out);

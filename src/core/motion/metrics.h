@@ -79,6 +79,12 @@ struct MetricOptions {
     double approach_deg = 0;
 };
 
+/// Slope of the straight line through the last `options.approach_deg` (over 0) before the lift falls to
+/// `options.touch_m` after the main event, m/s, downward; empty where it does not. `lift_m`, `rigid_m` as in
+/// CycleTrace.
+std::optional<double> approach_velocity(std::span<const double> lift_m, std::span<const double> rigid_m,
+                                        double speed_rpm, const MetricOptions& options);
+
 /// All metrics of one cycle but CycleVariation.
 Metrics measure(const CycleTrace& cycle, const MetricOptions& options = {});
 

@@ -31,17 +31,46 @@ double always_gained(Cause cause) {
     }
 }
 
-// How likely each departure is beside belief, which is given up for kLeastEvidence only.
+bool one_of_two(const RunReading& reading, const RunDeparture& one) {
+    return !reading.chosen_with.empty() && (one.cause == reading.chosen || one.cause == reading.chosen_with);
+}
+
+// How likely each departure is beside belief, which is given up for kLeastEvidence only. Two at once are one
+// explanation, as likely as the surer of them, and so is each.
 std::vector<double> departure_shares(const RunReading& reading) {
-    double most = 0;
-    for (const RunDeparture& one : reading.departures)
+    double most = 0, two = 0;
+    for (const RunDeparture& one : reading.departures) {
         most = std::max(most, one.log_evidence - kLeastEvidence);
+        if (one_of_two(reading, one))
+            two = std::max(two, one.log_evidence - kLeastEvidence);
+    }
     double sum = std::exp(-most);
+    if (!reading.chosen_with.empty())
+        sum += std::exp(two - most);
     std::vector<double> out;
-    for (const RunDeparture& one : reading.departures)
-        sum += out.emplace_back(std::exp(one.log_evidence - kLeastEvidence - most));
+    for (const RunDeparture& one : reading.departures) {
+        const bool of_two = one_of_two(reading, one);
+        out.push_back(std::exp((of_two ? two : one.log_evidence - kLeastEvidence) - most));
+        sum += of_two ? 0 : out.back();
+    }
     for (double& share : out)
         share /= sum;
+    return out;
+}
+
+// The part of what is missing that a departure's cost makes up; of two at once, not more than all together.
+std::vector<double> parts_of_missing(const RunReading& reading, double missing) {
+    std::vector<double> out;
+    double of_two = 0;
+    for (const RunDeparture& one : reading.departures) {
+        const double costs =
+            reading.limit_rpm ? std::max(0.0, one.gain_rpm.value_or(0) / *reading.limit_rpm) : 0;
+        out.push_back(std::min(1.0, costs / missing));
+        of_two += one_of_two(reading, one) ? out.back() : 0;
+    }
+    for (std::size_t i = 0; i < out.size(); ++i)
+        if (one_of_two(reading, reading.departures[i]) && of_two > 1)
+            out[i] /= of_two;
     return out;
 }
 
@@ -64,15 +93,13 @@ RunShares run_shares(const RunReading& reading, double wanted_rpm, std::optional
     if (seen_rpm && wanted_rpm > 0)
         healthy *= enough(*seen_rpm / wanted_rpm);
     const double missing = std::max(kLeastMissing, wanted_rpm > 0 ? 1 - reach : 0);
-    const std::vector<double> likely = departure_shares(reading);
+    const std::vector<double> likely = departure_shares(reading), parts = parts_of_missing(reading, missing);
     double rest = 1;
     for (std::size_t i = 0; i < likely.size(); ++i) {
-        const RunDeparture& one = reading.departures[i];
-        const auto cause = find_cause(one.cause);
-        if (!cause || !one.gain_rpm || !reading.limit_rpm)
+        const auto cause = find_cause(reading.departures[i].cause);
+        if (!cause)
             continue;
-        const double costs = std::max(0.0, *one.gain_rpm / *reading.limit_rpm);
-        const double share = likely[i] * std::min(1.0, costs / missing);
+        const double share = likely[i] * parts[i];
         out.of[static_cast<std::size_t>(*cause)] += share;
         rest -= share;
     }
@@ -110,8 +137,14 @@ std::string said_by_run(const RunReading& reading, const RunShares& shares) {
     for (const RunMechanism& one : reading.mechanisms)
         if (why.empty() && one.cause == info(*cause).key)
             why = fmt::format("{} would bring {:+.0f} rev/min", one.label, one.gain_rpm);
-    return fmt::format("{}; {}, {:.0f} %{}{}", limit, info(*cause).label, 100 * share,
-                       why.empty() ? "" : ": ", why);
+    const std::string_view key = info(*cause).key;
+    const auto other = reading.chosen_with.empty()  ? std::nullopt
+                       : key == reading.chosen      ? find_cause(reading.chosen_with)
+                       : key == reading.chosen_with ? find_cause(reading.chosen)
+                                                    : std::nullopt;
+    const std::string beside = other ? fmt::format("; beside it departs: {}", info(*other).label) : "";
+    return fmt::format("{}; {}, {:.0f} %{}{}{}", limit, info(*cause).label, 100 * share,
+                       why.empty() ? "" : ": ", why, beside);
 }
 
 std::array<double, kCauses> run_likelihoods(const RunShares& shares) {

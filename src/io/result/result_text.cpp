@@ -404,6 +404,8 @@ std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
     json["edge_p10_rpm"] = maybe(limit.onset_p10_rpm, 1);
     json["edge_p90_rpm"] = maybe(limit.onset_p90_rpm, 1);
     json["chosen"] = c.chosen;
+    if (!c.chosen_with.empty())
+        json["chosen_with"] = c.chosen_with;
     if (c.other)
         json["chosen_of"] = owner(c.chosen_only);
     json["causes"] = Json::array();
@@ -411,6 +413,8 @@ std::string calibration_json(const Calibration& c, const CalibratedLimit& limit,
         json["causes"].push_back({{"key", one.cause}, {"log_evidence", rounded(one.log_evidence, 2)}});
         if (c.other)
             json["causes"].back()["of"] = owner(one.only);
+        if (!one.with.empty())
+            json["causes"].back()["with"] = one.with;
     }
     if (change)
         json["change"] = change_json(*change);

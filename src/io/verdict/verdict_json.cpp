@@ -50,6 +50,8 @@ Json run_of(const CaseFile& file) {
     const RunShares shares = shares_of_run(file);
     Json out;
     out["chosen"] = reading.chosen;
+    if (!reading.chosen_with.empty())
+        out["chosen_with"] = reading.chosen_with;
     out["limit_rpm"] = round(reading.limit_rpm, 1);
     out["edge_rpm"] = round(reading.onset_rpm, 1);
     out["p10_rpm"] = round(reading.p10_rpm, 1);

@@ -38,7 +38,8 @@ constexpr std::string_view kEvidence = "evidence_", kWithout = "without_", kCost
 Entry calibration_record(const Calibration& calibration, const RunReading& reading, Id revision, Id run,
                          const std::string& limits) {
     Entry out;
-    out.name = fmt::format("Calibration, {}", reading.chosen);
+    out.name = fmt::format("Calibration, {}{}", reading.chosen,
+                           reading.chosen_with.empty() ? "" : " with " + reading.chosen_with);
     out.revision = revision;
     out.when = io::now_text();
     out.numbers["run"] = static_cast<double>(run);
@@ -50,6 +51,8 @@ Entry calibration_record(const Calibration& calibration, const RunReading& readi
     put(out, "edge_rpm", reading.onset_rpm);
     out.numbers["bind_margin_mm"] = 1e3 * reading.bind_margin_m;
     out.words["chosen"] = reading.chosen;
+    if (!reading.chosen_with.empty())
+        out.words["chosen_with"] = reading.chosen_with;
     out.words["limits"] = limits;
     if (reading.limit_metric)
         out.words["limit_metric"] = std::string(info(*reading.limit_metric).column);
@@ -81,6 +84,7 @@ void note_change(Entry& record, const ToldChange& told) {
 RunReading reading_of(const Entry& record) {
     RunReading out;
     out.chosen = word(record, "chosen");
+    out.chosen_with = word(record, "chosen_with");
     out.limit_rpm = number(record, "limit_rpm");
     out.train_limit_rpm = number(record, "train_limit_rpm");
     out.p10_rpm = number(record, "p10_rpm");

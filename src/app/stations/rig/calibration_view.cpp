@@ -43,8 +43,11 @@ const SpeedResidual& nearest_residual(const std::vector<SpeedResidual>& all, dou
     });
 }
 
-// What is chosen, and of which train where two are fitted together.
+// What is chosen, with what departs beside it, and of which train where two are fitted together.
 QString chosen_words(const Calibration& found) {
+    if (!found.chosen_with.empty())
+        return CalibrationView::tr("%1, and %2 beside it")
+            .arg(cause_words(found.chosen), in_sentence(cause_words(found.chosen_with)));
     return found.chosen_only.value_or(0) > 0
                ? CalibrationView::tr("%1, in the other revision").arg(cause_words(found.chosen))
                : cause_words(found.chosen);
@@ -371,7 +374,9 @@ void CalibrationView::fill_causes() {
     if (!reading) {
         for (const Hypothesis& one : found->hypotheses)
             add(one.only.value_or(0) > 0 ? tr("%1, in the other").arg(cause_words(one.cause))
-                                         : cause_words(one.cause),
+                : one.with.empty()       ? cause_words(one.cause)
+                                         : tr("%1, and %2 beside it")
+                                         .arg(cause_words(one.cause), in_sentence(cause_words(one.with))),
                 fixed(one.log_evidence, 1), {});
         return;
     }
