@@ -259,8 +259,7 @@ QString CalibrationView::headline() const {
                         rpm(reading->onset_rpm));
         if (landing_moves_limit(*reading))
             out += tr(" The valve lands otherwise in the run than the fitted train has it, which is counted; "
-                      "the "
-                      "train by itself would reach %1.")
+                      "the train by itself would reach %1.")
                        .arg(rpm(reading->train_limit_rpm));
     }
     if (runner.old())
