@@ -23,9 +23,10 @@ constexpr double kHigher_m = 0.9e-3; // than believed stands the spring that was
 constexpr double kIndex_deg = 100;   // of the nose after the pulse
 
 // A run as a sensor would write it: three cycles at each speed, a micron of noise.
-QString made_run(const Train& believed, const QString& path, double higher_m = kHigher_m) {
+QString made_run(const Train& believed, const QString& path, double higher_m = kHigher_m, double softer = 1) {
     Train true_train = with_run_options(believed);
     true_train.installed_height_m += higher_m;
+    true_train.pushrod->end_stiffness_N_per_m *= softer;
     std::string text = "# format: bathmos-rig 1\n# samples_per_turn: 360\nrpm,cycle,crank_deg,lift_mm\n";
     std::mt19937 random(5);
     std::normal_distribution<double> noise(0, 1e-3);
@@ -44,9 +45,11 @@ QString made_run(const Train& believed, const QString& path, double higher_m = k
 }
 
 struct Calibrating : ProjectFixture {
-    explicit Calibrating(const QString& name, double higher_m = kHigher_m) : ProjectFixture(name) {
+    explicit Calibrating(const QString& name, double higher_m = kHigher_m, double softer = 1)
+        : ProjectFixture(name) {
         window->show_station("station_rig");
-        window->rig().import(made_run(document().train(), folder().filePath(name + ".rig.csv"), higher_m));
+        window->rig().import(
+            made_run(document().train(), folder().filePath(name + ".rig.csv"), higher_m, softer));
         wait_for_rig();
         QVERIFY2(window->rig().run(), qPrintable(window->rig().failure()));
         find<QTabWidget>("rig_tabs")->setCurrentIndex(1);
@@ -128,6 +131,27 @@ class TestCalibrationView : public QObject {
         f.document().undo();
         NEAR(f.document().train().installed_height_m, believed_m, 1e-12);
         QVERIFY(!f.document().train().camshaft);
+    }
+
+    void two_that_depart_are_told_beside_each_other() {
+        Calibrating f("two", 0.9e-3, 0.3);
+        f.free_only({"Installed height", "Ball ends' stiffness", "Rocker stiffness",
+                     "Loads of the springs, factor", "Lash"});
+        f.calibrate();
+        const QString told = f.headline();
+        QVERIFY2(told.contains("beside it: that explains the run better"), qPrintable(told));
+        QVERIFY2(told.contains("height or locks", Qt::CaseInsensitive) &&
+                     told.contains("train too flexible", Qt::CaseInsensitive),
+                 qPrintable(told));
+        auto* causes = f.find<NumberTable>("calibration_causes");
+        for (const int row : {0, 1}) { // each with what it costs, and neither once more alone
+            QVERIFY(causes->cell(row, 1).toDouble() > 10);
+            QVERIFY2(causes->cell(row, 2).startsWith("+"), qPrintable(causes->cell(row, 2)));
+        }
+        QVERIFY(causes->cell(0, 0) != causes->cell(1, 0));
+        const Entry& kept = f.document().project().of(EntryKind::Calibration).begin()->second;
+        QCOMPARE((std::set<std::string>{kept.words.at("chosen"), kept.words.at("chosen_with")}),
+                 (std::set<std::string>{"spring_not_as_believed", "train_flexible"}));
     }
 
     void a_stop_changes_nothing() {
