@@ -93,6 +93,11 @@ void calibrate_train(const CalibrationOptions& o, const std::stop_token& stop) {
         change = effect_of_change(query, found, o.limits, stop);
         note(said_of(*change));
     }
+    if (landing_moves_limit(limit.limit.speed_rpm, limit.train_limit_rpm))
+        note(fmt::format(
+            "the valve lands otherwise in the run than the fitted train has it, which the limit of "
+            "{:.0f} rev/min counts: the train by itself would reach {:.0f}",
+            *limit.limit.speed_rpm, *limit.train_limit_rpm));
     note_what_is_not_told(found);
     if (!o.out.empty())
         io::write_train(o.out, found.train);

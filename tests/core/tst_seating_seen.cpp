@@ -1,5 +1,4 @@
 #include "core/calibration/calibrated_limit.h"
-#include "core/calibration/run_reading.h"
 #include "core/calibration/seating_seen.h"
 #include "made_run.h"
 #include "support.h"
@@ -142,13 +141,9 @@ class TestSeatingSeen : public QObject {
              0.06);                                       // as sure as slow landings are
         NEAR(*found.p50_rpm, *found.limit.speed_rpm, 40); // each draw is held against the run, too
         QVERIFY(*found.p10_rpm < *found.limit.speed_rpm && *found.limit.speed_rpm < *found.p90_rpm);
-        RunReading reading;
-        reading.limit_rpm = found.limit.speed_rpm;
-        QVERIFY(!landing_moves_limit(reading)); // nothing to hold it against
-        reading.train_limit_rpm = found.train_limit_rpm;
-        QVERIFY(landing_moves_limit(reading));
-        reading.limit_rpm = 1.005 * *found.train_limit_rpm;
-        QVERIFY(!landing_moves_limit(reading));
+        QVERIFY(landing_moves_limit(found.limit.speed_rpm, found.train_limit_rpm));
+        QVERIFY(!landing_moves_limit(found.limit.speed_rpm, std::nullopt)); // nothing to hold it against
+        QVERIFY(!landing_moves_limit(1.005 * *found.train_limit_rpm, found.train_limit_rpm));
     }
 };
 

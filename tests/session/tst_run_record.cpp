@@ -54,7 +54,8 @@ class TestRunRecord : public QObject {
         QCOMPARE(back.chosen, was.chosen);
         QCOMPARE(back.chosen_with, was.chosen_with);
         CONTAINS(record.name, "spring_weak with train_flexible");
-        QVERIFY(back.train_limit_rpm == was.train_limit_rpm && landing_moves_limit(back));
+        QVERIFY(back.train_limit_rpm == was.train_limit_rpm &&
+                landing_moves_limit(back.limit_rpm, back.train_limit_rpm));
         QVERIFY(back.limit_rpm == was.limit_rpm && back.p10_rpm == was.p10_rpm &&
                 back.p90_rpm == was.p90_rpm);
         QVERIFY(!back.p50_rpm && back.onset_rpm == was.onset_rpm);

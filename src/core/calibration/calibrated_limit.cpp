@@ -19,6 +19,11 @@ struct DrawnLimit {
 
 } // namespace
 
+bool landing_moves_limit(std::optional<double> limit_rpm, std::optional<double> train_limit_rpm) {
+    constexpr double kTold = 0.01;
+    return limit_rpm && train_limit_rpm && std::abs(*limit_rpm - *train_limit_rpm) > kTold * *train_limit_rpm;
+}
+
 CalibratedLimit limit_of(const Calibration& calibration, const std::vector<const RigRun*>& runs,
                          const LimitsInForce& limits, const CalibrationWatch& watch) {
     CalibratedLimit out;

@@ -19,6 +19,10 @@ struct CalibratedLimit {
 /// model.
 inline constexpr double kModelLimit_sd = 0.02;
 
+/// Whether what the runs have shown of the landing moves the limit from that of the fitted train by itself by
+/// more than a percent; rev/min.
+bool landing_moves_limit(std::optional<double> limit_rpm, std::optional<double> train_limit_rpm);
+
 /// Sweeps the calibrated train over the range of its runs and a fifth above, and finds the limit of each
 /// draw; all are judged by what the runs have shown of the landing (seating_seen.h). Throws Stopped, or
 /// InputError where the valve does not open.

@@ -18,6 +18,7 @@ constexpr double kWorthAnother = 1; // of evidence won: look round once more
 // from.
 constexpr double kBadlyExplained = 0.033;
 constexpr std::size_t kFirsts = 3, kPlacesBeside = 3;
+constexpr double kLeastSecond = 3; // of evidence, over the likeliest of one: else the second is not seen
 
 // The train of a hypothesis where these of its numbers are as believed.
 Train put_back(const FitModel& model, const WeighedHypothesis& one, std::span<const Widened> numbers) {
@@ -183,7 +184,9 @@ std::optional<WeighedHypothesis> look_for_two(const Search& search, const FitMod
     if (!best)
         return std::nullopt;
     best->found = search.looked_round(std::move(best->found), best->belief);
-    return best->found.log_evidence > chosen.found.log_evidence + kLeastEvidence ? best : std::nullopt;
+    const double of_one = std::max_element(all.begin(), all.end(), less_likely)->found.log_evidence;
+    const double asked = std::max(chosen.found.log_evidence + kLeastEvidence, of_one + kLeastSecond);
+    return best->found.log_evidence > asked ? best : std::nullopt;
 }
 
 std::vector<Hypothesis> ranked(const FitModel& model, const std::vector<WeighedHypothesis>& all,

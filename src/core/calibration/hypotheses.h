@@ -45,7 +45,8 @@ bool look_round(const Search& search, std::vector<WeighedHypothesis>& all);
 
 /// Two departures at once, where what is chosen leaves the runs of one train badly explained: from the best
 /// places of the likeliest causes the others are looked for along their own numbers. Empty where none has an
-/// evidence of kLeastEvidence over what is chosen. Throws Stopped.
+/// evidence of kLeastEvidence over what is chosen, or the second is worth nothing beside the likeliest of
+/// one. Throws Stopped.
 std::optional<WeighedHypothesis> look_for_two(const Search& search, const FitModel& model,
                                               const std::vector<WeighedHypothesis>& all,
                                               const WeighedHypothesis& chosen);

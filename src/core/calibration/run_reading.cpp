@@ -157,12 +157,6 @@ std::vector<ToldDeparture> told_of(const Calibration& calibration) {
 
 } // namespace
 
-bool landing_moves_limit(const RunReading& reading) {
-    constexpr double kTold = 0.01;
-    return reading.limit_rpm && reading.train_limit_rpm &&
-           std::abs(*reading.limit_rpm - *reading.train_limit_rpm) > kTold * *reading.train_limit_rpm;
-}
-
 RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit, LimitQuestion question,
                     const ProgressSink& progress) {
     question.limits = limit.limits;

@@ -33,9 +33,6 @@ struct RunReading {
     double bind_margin_m = 0; ///< of the calibrated train at peak lift
 };
 
-/// Whether what the run has shown of the landing moves the limit by more than a percent.
-bool landing_moves_limit(const RunReading& reading);
-
 /// Tries each departure and each mechanism by the limit's gain, judged by the limits that `limit` was. Throws
 /// InputError; Stopped.
 RunReading read_run(const Calibration& calibration, const CalibratedLimit& limit, LimitQuestion question,

@@ -257,7 +257,7 @@ QString CalibrationView::headline() const {
         out += tr(" Limit %1 rev/min, 10 to 90 % %2 … %3; onset %4.")
                    .arg(rpm(reading->limit_rpm), rpm(reading->p10_rpm), rpm(reading->p90_rpm),
                         rpm(reading->onset_rpm));
-        if (landing_moves_limit(*reading))
+        if (landing_moves_limit(reading->limit_rpm, reading->train_limit_rpm))
             out += tr(" The valve lands otherwise in the run than the fitted train has it, which is counted; "
                       "the train by itself would reach %1.")
                        .arg(rpm(reading->train_limit_rpm));
