@@ -1,12 +1,15 @@
-// Somebody who clicks at random through all stations: nothing crashes, hangs, or loses the project.
+// Somebody who clicks at random through all stations while a rig turns: nothing crashes, hangs, grows, or
+// loses the project.
 //
 // BATHMOS_MONKEY=seconds runs on for so long (docs/accuracy.md), from the seed in BATHMOS_MONKEY_SEED.
+#include "app/stations/rig/live_view.h"
 #include "app_fixture.h"
 #include "io/project/store.h"
 
 #include <QAbstractButton>
 #include <QAbstractItemView>
 #include <QAbstractSpinBox>
+#include <QCheckBox>
 #include <QComboBox>
 #include <QElapsedTimer>
 #include <QMenu>
@@ -14,6 +17,7 @@
 #include <QScrollArea>
 #include <QSlider>
 #include <QTabBar>
+#include <fstream>
 #include <random>
 
 using namespace bathmos;
@@ -22,6 +26,16 @@ using namespace bathmos::test;
 namespace {
 
 constexpr int kActs = 100;
+constexpr int kActs_between_looks = 25;    ///< at the rig
+constexpr qint64 kSaid_every_ms = 600'000; ///< of a long run: memory
+
+double memory_MB() {
+    std::ifstream status("/proc/self/status");
+    for (std::string line; std::getline(status, line);)
+        if (line.starts_with("VmRSS:"))
+            return std::stod(line.substr(6)) / 1024;
+    return 0;
+}
 
 // What a hand would not do at random: leave the program.
 bool forbidden(const QAction* action) {
@@ -112,6 +126,47 @@ class Monkey {
     QString done_;
 };
 
+// The stand-in rig beside the hands: started through its buttons, and anew where a hand has stopped it.
+class RigBeside {
+  public:
+    explicit RigBeside(Fixture& f) : f_(f) {}
+
+    void look() {
+        if (!view_) {
+            f_.window->show_station(QStringLiteral("station_rig"));
+            view_ = f_.window->findChild<LiveView*>();
+        }
+        const LiveRunner& runner = view_->runner();
+        if (!runner.on()) {
+            seen_ += std::exchange(last_, 0);
+            click("live_standin");
+            return;
+        }
+        const session::LiveSnapshot now = runner.now();
+        last_ = now.samples;
+        if (now.programme || now.pieces != 1)
+            return;
+        f_.find<QCheckBox>("live_caution")->setChecked(true);
+        f_.find<QLineEdit>("live_steps")->setText(QStringLiteral("1500:6500:250"));
+        click("live_make_steps");
+        click("live_start");
+    }
+    std::uint64_t samples() const { return seen_ + last_; }
+
+  private:
+    // In sight, as a hand needs it: what is not seen is not drawn anew, nor let go.
+    void click(const char* name) {
+        f_.window->show_station(QStringLiteral("station_rig"));
+        f_.window->findChild<Station*>(QStringLiteral("station_rig"))->navigate(QStringLiteral("live"));
+        QTest::qWait(100);
+        f_.find<QPushButton>(name)->click();
+    }
+
+    Fixture& f_;
+    LiveView* view_ = nullptr;
+    std::uint64_t seen_ = 0, last_ = 0;
+};
+
 } // namespace
 
 class TestMonkey : public QObject {
@@ -137,9 +192,11 @@ class TestMonkey : public QObject {
             QVERIFY(f.window->open_train(project));
             f.window->sweep().set_range({6000, 8000, 1000});
             Monkey monkey(*f.window, seed);
+            RigBeside rig(f);
             const qint64 most_ms = 1000 * qEnvironmentVariable("BATHMOS_MONKEY", "0").toLongLong();
             QElapsedTimer whole, one;
             whole.start();
+            qint64 said_ms = 0;
             for (; most_ms > 0 ? whole.elapsed() < most_ms : acts < kActs; ++acts) {
                 one.start();
                 monkey.act();
@@ -147,8 +204,16 @@ class TestMonkey : public QObject {
                     slowest = one.elapsed();
                     slow = monkey.done();
                 }
+                if (acts % kActs_between_looks == 0)
+                    rig.look();
+                if (whole.elapsed() > said_ms + kSaid_every_ms) {
+                    said_ms = whole.elapsed();
+                    qInfo("%lld min: %lld acts, %.0f MB, %llu samples of the rig", said_ms / 60'000, acts,
+                          memory_MB(), static_cast<unsigned long long>(rig.samples()));
+                }
             }
             f.trigger("stop");
+            QVERIFY(most_ms == 0 || rig.samples() > 0);
         }
         qInfo("%lld acts, the slowest took %lld ms: %s", acts, slowest, qPrintable(slow));
         const io::Store store = io::Store::open(project.toStdString()); // it opens, and all of it is there
