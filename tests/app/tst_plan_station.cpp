@@ -153,6 +153,9 @@ class TstPlanStation : public QObject {
                      other = f.station().plan()->candidates[1].limit_rpm;
         f.enter("x");
         CONTAINS(f.window->message().toStdString(), "numbers above 0");
+        f.enter("1e9"); // a record of it could not be read again
+        CONTAINS(f.window->message().toStdString(), "give the limit in rev/min");
+        QCOMPARE(f.find<QLineEdit>("plan_limit")->text(), QStringLiteral("1e9"));
         QCOMPARE(f.campaign().measured.size(), std::size_t(0));
         f.find<QComboBox>("plan_which")->setCurrentIndex(0);
         f.enter(QString::number(expected - 150, 'f', 0));
@@ -166,6 +169,25 @@ class TstPlanStation : public QObject {
         f.click("plan_back");
         QVERIFY(QTest::qWaitFor([&] { return !f.station().planning(); }, 60'000));
         QCOMPARE(f.campaign().measured.size(), std::size_t(0));
+    }
+
+    void a_kept_campaign_that_is_none_is_told_and_breaks_nothing() {
+        Planning f;
+        f.two_rods();
+        io::CampaignDraft draft = f.form().campaign();
+        draft.campaign.measured.push_back({draft.campaign.baseline, 1e9, 20});
+        Document& document = f.document();
+        const Id newest = document.project().of(EntryKind::Plan).rbegin()->first;
+        document.set_entry(EntryKind::Plan, newest,
+                           session::campaign_record(draft, "as of old", document.shown()), "as of old");
+        f.wait_for_redraw();
+        CONTAINS(f.window->message().toStdString(), "give the limit in rev/min");
+        QVERIFY(!f.form().isEnabled());
+        for (const char* button : {"plan_run", "plan_back", "plan_save", "plan_take"})
+            f.click(button);
+        f.trigger("undo");
+        f.wait_for_redraw();
+        QVERIFY(f.form().isEnabled() && f.campaign().measured.empty());
     }
 
     void what_a_run_has_taught_moves_the_forecasts_of_all_that_share_its_parts() {

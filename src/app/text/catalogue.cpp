@@ -18,6 +18,17 @@ qsizetype letters_in(const QString& text) {
     return std::count_if(text.begin(), text.end(), [](QChar c) { return c.isLetter(); });
 }
 
+// Where phrases are joined; what stands in brackets belongs to the phrase before.
+qsizetype joint_in(const QString& text, const QString& joint) {
+    int open = 0;
+    for (qsizetype i = 0; i < text.size(); ++i) {
+        open += text[i] == QLatin1Char('(') ? 1 : text[i] == QLatin1Char(')') ? -1 : 0;
+        if (open <= 0 && QStringView(text).sliced(i).startsWith(joint))
+            return i;
+    }
+    return -1;
+}
+
 QHash<QString, QString> table_of(const QJsonObject& object) {
     QHash<QString, QString> out;
     for (auto at = object.begin(); at != object.end(); ++at)
@@ -31,6 +42,7 @@ QHash<QString, QString> table_of(const QJsonObject& object) {
 Catalogue::Catalogue(const QByteArray& json, QObject* parent) : QTranslator(parent) {
     const QJsonObject all = QJsonDocument::fromJson(json).object();
     window_ = table_of(all.value(QStringLiteral("window")).toObject());
+    paper_ = table_of(all.value(QStringLiteral("paper")).toObject());
     core_ = table_of(all.value(QStringLiteral("core")).toObject());
     for (auto at = core_.begin(); at != core_.end(); ++at)
         take_phrase(at.key(), at.value());
@@ -58,8 +70,11 @@ QString Catalogue::translate(const char* context, const char* source, const char
     if (!source || !*source)
         return {};
     const QString text = QString::fromUtf8(source);
+    if (qstrcmp(context, "paper") == 0)
+        return paper_.value(text);
     if (qstrcmp(context, "core") != 0)
         return window_.value(text);
+    const QMutexLocker lock(&mutex_);
     if (const auto at = remembered_.constFind(text); at != remembered_.constEnd())
         return *at;
     if (remembered_.size() > kRemembered)
@@ -85,14 +100,16 @@ QString Catalogue::of_joined(const QString& text, int depth) const {
     for (const QString& joint : {QStringLiteral(". "), QStringLiteral(" – "), QStringLiteral("; "),
                                  QStringLiteral(": "), QStringLiteral(", ")}) {
         const bool sentences = joint == QStringLiteral(". ");
-        const qsizetype end = text.indexOf(joint);
+        const qsizetype end = joint_in(text, joint);
         if (end <= 0)
             continue;
         const qsizetype at = sentences ? end + 1 : end; // its full stop belongs to a sentence
         const QString gap = sentences ? QStringLiteral(" ") : joint;
         const QString left = text.left(at), right = text.mid(at + gap.size());
-        const QString first = of_phrase(left, depth + (sentences ? 0 : 1)),
-                      second = of_phrase(right, depth + (sentences ? 0 : 1));
+        const auto known = [&](const QString& part) { // a number stands for itself
+            return !sentences && letters_in(part) < 2 ? part : of_phrase(part, depth + (sentences ? 0 : 1));
+        };
+        const QString first = known(left), second = known(right);
         if (sentences ? !(first.isEmpty() && second.isEmpty()) : !first.isEmpty() && !second.isEmpty())
             return (first.isEmpty() ? left : first) + gap + (second.isEmpty() ? right : second);
     }

@@ -16,6 +16,16 @@ QString phrase(std::string_view text) {
     return out.replace(number, QStringLiteral("\\1%1\\2").arg(sign));
 }
 
+QString paper_phrase(std::string_view text) {
+    const std::string source(text);
+    const QString alone = QCoreApplication::translate("paper", source.c_str());
+    return alone == QString::fromStdString(source) ? phrase(text) : alone;
+}
+
+QString language_spoken() {
+    return QCoreApplication::translate("core", "en"); // a catalogue has the code of its own language there
+}
+
 QString in_sentence(const QString& text) {
     return QCoreApplication::translate("core", "names are written small") == QStringLiteral("no")
                ? text

@@ -18,6 +18,10 @@ inline QString words(std::string_view text) {
 /// A phrase of the core (a label, a finding, a reason, an error), in the language of the window and with its
 /// decimal sign; what people have written is shown by words() and left as it is.
 QString phrase(std::string_view text);
+/// The same of a text of a report, where a word may stand alone: "of" heads a column.
+QString paper_phrase(std::string_view text);
+/// In which language the window speaks: "en", "de".
+QString language_spoken();
 /// Within a sentence: without capitals in languages that write names of things small.
 QString in_sentence(const QString& text);
 inline QString lower_phrase(std::string_view text) {

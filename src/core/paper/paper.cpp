@@ -20,7 +20,75 @@ struct Reach {
     bool none() const { return from > to; }
 };
 
+// What a person said stands between two marks that nobody types: Unicode's first strong isolate and its end.
+constexpr std::string_view kBegin = "\u2068", kEnd = "\u2069";
+
+// One text: what was said is put aside under its number, and back when the rest is translated.
+std::string spoken_text(std::string_view text, const Language& language) {
+    std::vector<std::string_view> aside;
+    std::string open;
+    for (std::size_t from = 0; from < text.size();) {
+        const std::size_t begin = text.find(kBegin, from);
+        const std::size_t end = begin == text.npos ? text.npos : text.find(kEnd, begin);
+        if (end == text.npos) {
+            open += text.substr(from);
+            break;
+        }
+        open += text.substr(from, begin - from);
+        open += std::string(kBegin) + std::to_string(aside.size()) + std::string(kEnd);
+        aside.push_back(text.substr(begin + kBegin.size(), end - begin - kBegin.size()));
+        from = end + kEnd.size();
+    }
+    std::string out = language.translate ? language.translate(open) : open;
+    for (std::size_t i = 0; i < aside.size(); ++i) {
+        const std::string place = std::string(kBegin) + std::to_string(i) + std::string(kEnd);
+        if (const std::size_t at = out.find(place); at != out.npos)
+            out.replace(at, place.size(), aside[i]);
+    }
+    return out;
+}
+
+// Every text of a block through the same function.
+template <class Speak>
+struct Speaker {
+    Speak speak;
+    char decimal;
+    void operator()(Heading& heading) const { speak(heading.text); }
+    void operator()(Words& words) const { speak(words.text); }
+    void operator()(Points& points) const { std::ranges::for_each(points.items, speak); }
+    void operator()(Table& table) const {
+        speak(table.title);
+        std::ranges::for_each(table.heads, speak);
+        for (std::vector<std::string>& row : table.rows)
+            std::ranges::for_each(row, speak);
+    }
+    void operator()(Chart& chart) const {
+        chart.decimal = decimal;
+        for (std::string* text : {&chart.title, &chart.x_label, &chart.y_label})
+            speak(*text);
+        for (Curve& curve : chart.curves)
+            speak(curve.name);
+        for (std::vector<Mark>* marks : {&chart.upright, &chart.level})
+            for (Mark& mark : *marks)
+                speak(mark.name);
+    }
+};
+
 } // namespace
+
+std::string own_words(std::string_view text) {
+    return text.empty() ? std::string() : std::string(kBegin) + std::string(text) + std::string(kEnd);
+}
+
+Paper spoken(Paper paper, const Language& language) {
+    const auto speak = [&language](std::string& text) { text = spoken_text(text, language); };
+    paper.language = language.code;
+    speak(paper.title);
+    speak(paper.line);
+    for (Block& block : paper.blocks)
+        std::visit(Speaker<decltype(speak)>{speak, language.decimal}, block);
+    return paper;
+}
 
 std::vector<const Chart*> charts_of(const Paper& paper) {
     std::vector<const Chart*> out;

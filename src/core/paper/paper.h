@@ -2,8 +2,10 @@
 // io/paper makes HTML of it, print makes PDF.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <variant>
 #include <vector>
@@ -33,6 +35,7 @@ struct Chart {
     std::vector<Mark> upright{}, level{}; ///< at an x; at a y
     std::optional<double> most_y{};       ///< curves are cut off above
     bool whole_x = false;                 ///< x counts something: no steps between whole numbers
+    char decimal = '.';                   ///< sign of the numbers on its axes
 };
 
 struct Heading {
@@ -64,6 +67,7 @@ using Block = std::variant<Heading, Words, Points, Table, Chart>;
 struct Paper {
     std::string title, line; ///< what it is; of what, when, by whom
     std::vector<Block> blocks;
+    std::string language = "en";
 
     void heading(std::string text, std::string key = {}) {
         blocks.emplace_back(Heading{std::move(text), std::move(key)});
@@ -76,6 +80,18 @@ struct Paper {
         blocks.emplace_back(std::move(block));
     }
 };
+
+/// What a person wrote (a name, a reason, a note) as a part of a paper's text: no translation touches it.
+std::string own_words(std::string_view text);
+
+struct Language {
+    std::string code = "en";                                  ///< as HTML names it
+    char decimal = '.';                                       ///< on the axes of charts
+    std::function<std::string(std::string_view)> translate{}; ///< a text with its numbers; none: as it is
+};
+/// The paper in a language, with what was said as it was said. A paper with own_words() words is not for
+/// readers before.
+Paper spoken(Paper paper, const Language& language);
 
 /// Its pictures in order.
 std::vector<const Chart*> charts_of(const Paper& paper);

@@ -55,13 +55,18 @@ std::string scales(const View& v, const paper::Chart& chart) {
             all.push_back(s.first + i * s.step);
         return all;
     };
+    const auto number = [&](double at, int decimals) {
+        std::string text = fmt::format("{:.{}f}", at, decimals);
+        std::ranges::replace(text, '.', chart.decimal);
+        return text;
+    };
     for (const double at : places(v.x)) {
         out += line_at(v.across(at), v.top, v.across(at), v.bottom, "stroke=\"#dfe3e8\"");
-        out += text_at(v.across(at), v.bottom + 16, "middle", fmt::format("{:.{}f}", at, v.x.decimals));
+        out += text_at(v.across(at), v.bottom + 16, "middle", number(at, v.x.decimals));
     }
     for (const double at : places(v.y)) {
         out += line_at(v.left, v.up(at), v.right, v.up(at), "stroke=\"#dfe3e8\"");
-        out += text_at(v.left - 6, v.up(at) + 4, "end", fmt::format("{:.{}f}", at, v.y.decimals));
+        out += text_at(v.left - 6, v.up(at) + 4, "end", number(at, v.y.decimals));
     }
     out += fmt::format("<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" fill=\"none\" "
                        "stroke=\"#5d6b7a\"/>\n",

@@ -121,10 +121,11 @@ std::string written(const paper::Paper& paper, Reader reader) {
         std::visit(writer, block);
     const bool screen = reader == Reader::Browser;
     return fmt::format(
-        "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>{0}</title>\n"
+        "<!DOCTYPE html>\n<html lang=\"{5}\">\n<head>\n<meta charset=\"utf-8\">\n<title>{0}</title>\n"
         "<style>\n{1}{2}</style>\n</head>\n<body>\n<h1>{0}</h1>\n<p class=\"line\">{3}</p>\n{4}"
         "</body>\n</html>\n",
-        html_text(paper.title), kStyle, screen ? kScreenStyle : "", html_text(paper.line), writer.take());
+        html_text(paper.title), kStyle, screen ? kScreenStyle : "", html_text(paper.line), writer.take(),
+        html_text(paper.language));
 }
 
 } // namespace

@@ -23,6 +23,7 @@ struct PackAsked {
     std::string question, who; ///< in the sender's words
     std::string date;          ///< 2026-02-27
     UnitChoice units;
+    paper::Language language{}; ///< of the page
 };
 
 struct Pack {

@@ -9,6 +9,8 @@
 
 namespace bathmos::session {
 
+using paper::own_words;
+
 namespace {
 
 constexpr std::size_t kPackCharts = 2;
@@ -90,11 +92,12 @@ void add_own_parts(const PackView& view, paper::Paper& out) {
         if (!part)
             continue;
         const FittedPart* fitted = view.revision().assembly.find(kind);
-        paper::Table table{fitted ? fmt::format("Your part: {} {}", fitted->name, fitted->serial)
-                                  : fmt::format("Your part: {}", info(kind).label),
-                           {"number", "value", "±"},
-                           {},
-                           1};
+        paper::Table table{
+            fitted ? fmt::format("Your part: {} {}", own_words(fitted->name), own_words(fitted->serial))
+                   : fmt::format("Your part: {}", info(kind).label),
+            {"number", "value", "±"},
+            {},
+            1};
         for (const PartValue& value : values_of(*part))
             table.rows.push_back(
                 {value.label, view.text(value.quantity, value.value),
@@ -116,8 +119,9 @@ void add_tried(const PackView& view, paper::Paper& out) {
             if (run.run && view.project().of(EntryKind::RigRun).at(run.id).revision == line[i])
                 measured = run.run->limit.speed_rpm ? fmt::format("{:.0f}", *run.run->limit.speed_rpm)
                                                     : "none in its range";
-        table.rows.push_back({view.open(view.project().revision_label(line[i])),
-                              open_reason(view, i > 0 ? line[i - 1] : 0, line[i]), changed, measured});
+        table.rows.push_back({own_words(view.open(view.project().revision_label(line[i]))),
+                              own_words(open_reason(view, i > 0 ? line[i - 1] : 0, line[i])), changed,
+                              measured});
     }
     out.heading("What was tried");
     out.add(std::move(table));
@@ -135,10 +139,10 @@ void add_failures(const PackView& view, paper::Paper& out) {
             continue;
         const bool own = view.audience.own.contains(part->second.kind);
         const auto place = entry.words.find("place");
-        points.items.push_back(view.open(fmt::format("{}: {} {}{}{}", entry.when.substr(0, 10),
-                                                     own ? part->second.name : info(part->second.kind).label,
-                                                     mode->second, place == entry.words.end() ? "" : ", ",
-                                                     place == entry.words.end() ? "" : place->second)));
+        points.items.push_back(view.open(fmt::format(
+            "{}: {} {}{}{}", entry.when.substr(0, 10),
+            own ? own_words(part->second.name) : std::string(info(part->second.kind).label), mode->second,
+            place == entry.words.end() ? "" : ", ", place == entry.words.end() ? "" : place->second)));
     }
     if (points.items.empty())
         return;
@@ -162,7 +166,7 @@ void add_files(const PackView& view, paper::Paper& out) {
     out.words(fmt::format("Change the values in answer.csv to what you would make, add a row block with "
                           "another number in the column \"part\" for each further proposal, and send it "
                           "back to {}. Keys and units stay as they are.",
-                          view.asked.who.empty() ? "the sender" : view.open(view.asked.who)));
+                          view.asked.who.empty() ? "the sender" : own_words(view.open(view.asked.who))));
 }
 
 } // namespace
@@ -170,12 +174,12 @@ void add_files(const PackView& view, paper::Paper& out) {
 paper::Paper pack_page(const PackView& view) {
     paper::Paper out;
     out.title = fmt::format("To the {}", view.audience.label);
-    out.line =
-        fmt::format("{} {} · {}{}{} · limits \"{}\" · Bathmos {}", view.open(view.facts.file.build),
-                    view.open(view.facts.file.state), view.asked.date, view.asked.who.empty() ? "" : " · ",
-                    view.open(view.asked.who), view.input.of.limits.name, program_version());
+    out.line = fmt::format(
+        "{} {} · {}{}{} · limits \"{}\" · Bathmos {}", own_words(view.open(view.facts.file.build)),
+        own_words(view.open(view.facts.file.state)), view.asked.date, view.asked.who.empty() ? "" : " · ",
+        own_words(view.open(view.asked.who)), own_words(view.input.of.limits.name), program_version());
     out.heading("What is asked");
-    out.words(view.open(view.asked.question), paper::Words::Role::Answer);
+    out.words(own_words(view.open(view.asked.question)), paper::Words::Role::Answer);
     for (const std::string& stop : view.stops())
         out.words("STOP stands for this train as it is: " + stop, paper::Words::Role::Caution);
     add_speeds(view, out);
@@ -191,7 +195,7 @@ paper::Paper pack_page(const PackView& view) {
         "These are numbers of one shop's parts and model, not a specification. The maker's own rules and "
         "tests, local rules and competent people come first.",
         paper::Words::Role::Caution);
-    return out;
+    return paper::spoken(std::move(out), view.asked.language);
 }
 
 } // namespace bathmos::session

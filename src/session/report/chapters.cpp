@@ -12,6 +12,8 @@
 
 namespace bathmos::session {
 
+using paper::own_words;
+
 namespace {
 
 constexpr double kLeastProbability = 0.03; // of a cause that a report names
@@ -53,7 +55,7 @@ void add_claims(const ReportView& view, paper::Paper& out) {
                                   : ""});
     if (file.rig) {
         table.rows.push_back(
-            {"rig: " + file.rig->name,
+            {"rig: " + own_words(file.rig->name),
              file.rig->limit_metric ? std::string(info(*file.rig->limit_metric).label) : "limits",
              speed_text(file.rig->limit_rpm), ""});
         if (file.rig->onset_rpm)
@@ -221,7 +223,7 @@ void write_train(const ReportView& view, paper::Paper& out) {
     out.add(std::move(table));
     paper::Table parts{"Parts fitted", {"kind", "part", "serial", "past"}, {}, 4};
     for (const auto& [kind, part] : view.revision().assembly.parts)
-        parts.rows.push_back({std::string(info(kind).label), part.name, part.serial,
+        parts.rows.push_back({std::string(info(kind).label), own_words(part.name), own_words(part.serial),
                               part.history_known ? "known" : "not known"});
     if (!parts.rows.empty())
         out.add(std::move(parts));
@@ -241,14 +243,15 @@ void write_changes(const ReportView& view, paper::Paper& out) {
             for (const Difference& one :
                  differences(view.project().revisions.at(steps[i - 1].revision).assembly, revision.assembly))
                 changed += (changed.empty() ? "" : "; ") + in_words(one, view.asked.units);
-        table.rows.push_back({view.project().revision_label(steps[i].revision), revision.reason, changed,
+        table.rows.push_back({own_words(view.project().revision_label(steps[i].revision)),
+                              own_words(revision.reason), changed,
                               steps[i].predicted ? fmt::format("{:.0f}", *steps[i].predicted) : "–",
                               steps[i].measured ? fmt::format("{:.0f}", *steps[i].measured) : "–"});
     }
     out.add(std::move(table));
     if (view.facts.file.changes && !view.facts.file.changes->changes.empty()) {
         paper::Table undone{fmt::format("Since {}: what undoing each change alone would gain, by the model",
-                                        view.facts.file.changes->from),
+                                        own_words(view.facts.file.changes->from)),
                             {"change", "rev/min"},
                             {},
                             1,
@@ -262,10 +265,10 @@ void write_changes(const ReportView& view, paper::Paper& out) {
         paper::Points gains;
         for (const EdgeGain& gain : comparison->gains)
             if (gain.rpm)
-                gains.items.push_back(
-                    fmt::format("{} to {}: {:+.0f} ± {:.0f} rev/min{}", view.facts.runs[gain.from].name,
-                                view.facts.runs[gain.to].name, *gain.rpm, 2 * gain.sd_rpm,
-                                gain.claimed ? "" : " – no more than runs differ by themselves"));
+                gains.items.push_back(fmt::format(
+                    "{} to {}: {:+.0f} ± {:.0f} rev/min{}", own_words(view.facts.runs[gain.from].name),
+                    own_words(view.facts.runs[gain.to].name), *gain.rpm, 2 * gain.sd_rpm,
+                    gain.claimed ? "" : " – no more than runs differ by themselves"));
         if (!gains.items.empty()) {
             out.words("On the rig, each with twice its standard deviation:");
             out.add(std::move(gains));
@@ -285,7 +288,7 @@ void write_findings(const ReportView& view, paper::Paper& out) {
         out.words("To be checked again, as something changed that it depends on:");
         paper::Points open;
         for (const OpenCheck& check : view.facts.file.open)
-            open.items.push_back(fmt::format("{} ({})", info(check.check).label, check.cause));
+            open.items.push_back(fmt::format("{}: {}", info(check.check).label, own_words(check.cause)));
         out.add(std::move(open));
     }
 }
@@ -307,7 +310,7 @@ void write_life(const ReportView& view, paper::Paper& out) {
             continue;
         }
         const std::string warning = part.life.over() ? " (over)" : part.life.due() ? " (due)" : "";
-        table.rows.push_back({part.name + (part.serial.empty() ? "" : " " + part.serial),
+        table.rows.push_back({own_words(part.name + (part.serial.empty() ? "" : " " + part.serial)),
                               std::string(name_of(part.life.claims.front().rule)),
                               fmt::format("{:.3f}", part.life.cycles * 1e-6),
                               fmt::format("{:.1f}", part.life.hours),
@@ -331,7 +334,8 @@ void write_record(const ReportView& view, paper::Paper& out) {
                           line.kind == LineKind::Verdict || line.kind == LineKind::Sheet ||
                           line.kind == LineKind::Waiver;
         if (told && line.build == build && table.rows.size() < kMostLines)
-            table.rows.push_back({line.when.substr(0, 10), line.title, line.where, shortened(line.text)});
+            table.rows.push_back({line.when.substr(0, 10), own_words(line.title), own_words(line.where),
+                                  own_words(shortened(line.text))});
     }
     if (!table.rows.empty())
         out.add(std::move(table));
@@ -345,9 +349,9 @@ void write_next(const ReportView& view, paper::Paper& out) {
     if (decided) {
         const auto decision = decided->words.find("decision");
         out.words(fmt::format("Decided on {}{}: {}{}{}", decided->when.substr(0, 10),
-                              decided->who.empty() ? "" : " by " + decided->who,
-                              decision == decided->words.end() ? decided->name : decision->second,
-                              decided->text.empty() ? "" : " – ", decided->text));
+                              decided->who.empty() ? "" : " by " + own_words(decided->who),
+                              decision == decided->words.end() ? own_words(decided->name) : decision->second,
+                              decided->text.empty() ? "" : " – ", own_words(decided->text)));
     }
     const auto& next = view.facts.verdict.next;
     if (next.empty())

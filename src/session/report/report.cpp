@@ -11,6 +11,8 @@
 
 namespace bathmos::session {
 
+using paper::own_words;
+
 namespace {
 
 constexpr std::size_t kMostRuns = 8, kMostStates = 12;
@@ -131,15 +133,16 @@ paper::Paper report_of(const ReportInput& input, const ReportFacts& facts, const
     const Project& project = input.of.project;
     const Build& build = project.builds.at(view.revision().build);
     paper::Paper out;
-    out.title = fmt::format("{} {}", build.name, project.revision_label(input.of.revision));
+    out.title = own_words(fmt::format("{} {}", build.name, project.revision_label(input.of.revision)));
     const auto engine = project.engines.find(build.engine);
     out.line = fmt::format(
         "Valve train report{}{} · {}{}{} · limits \"{}\" · Bathmos {}",
-        engine == project.engines.end() ? "" : " · " + engine->second.name,
+        engine == project.engines.end() ? "" : " · " + own_words(engine->second.name),
         facts.file.target_rpm > 0 ? fmt::format(" · wanted: {:.0f} rev/min", facts.file.target_rpm) : "",
-        asked.date, asked.who.empty() ? "" : " · ", asked.who, facts.file.limits, program_version());
+        asked.date, asked.who.empty() ? "" : " · ", own_words(asked.who), own_words(facts.file.limits),
+        program_version());
     out.heading("Question");
-    out.words(asked.question.empty() ? facts.verdict.question : asked.question);
+    out.words(asked.question.empty() ? facts.verdict.question : own_words(asked.question));
     write_answer(view, out);
     for (const ChapterInfo& chapter : kAll)
         if (!asked.without.contains(chapter.chapter)) {
@@ -151,7 +154,7 @@ paper::Paper report_of(const ReportInput& input, const ReportFacts& facts, const
             std::ranges::move(written.blocks, std::back_inserter(out.blocks));
         }
     write_cautions(out);
-    return out;
+    return paper::spoken(std::move(out), asked.language);
 }
 
 } // namespace bathmos::session

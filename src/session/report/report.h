@@ -52,6 +52,7 @@ struct ReportAsked {
     std::string date;            ///< 2026-02-27
     std::set<Chapter> without{}; ///< chapters that are left out
     UnitChoice units;
+    paper::Language language{};
 };
 /// Question, answer and cautions always; chapters as asked. The same facts and words make the same paper.
 paper::Paper report_of(const ReportInput& input, const ReportFacts& facts, const ReportAsked& asked);

@@ -37,8 +37,8 @@ paper::Curve metric_curve(const std::vector<SpeedMetrics>& rows, Metric metric, 
     return out;
 }
 
-std::string axis(std::string_view what, const std::string& unit) {
-    return unit.empty() ? std::string(what) : fmt::format("{}, {}", what, unit);
+std::string axis(std::string_view what, std::string_view unit) {
+    return unit.empty() ? std::string(what) : fmt::format("{}, {}", what, paper::own_words(unit));
 }
 
 paper::Curve lift_curve(const std::vector<double>& lift_m, double to_unit, std::string name, paper::Pen pen) {
@@ -56,7 +56,8 @@ paper::Curve lift_curve(const std::vector<double>& lift_m, double to_unit, std::
 void add_pulls(const std::vector<PullCase>& pulls, const std::string& of, paper::Pen pen, double to_unit,
                paper::Chart& out) {
     for (const PullCase& pull : pulls) {
-        paper::Curve curve{fmt::format("{} ({})", pull.name, of), pull.analysis.curve.speed_rpm, {}, pen};
+        paper::Curve curve{
+            fmt::format("{} ({})", paper::own_words(pull.name), of), pull.analysis.curve.speed_rpm, {}, pen};
         for (const double power : pull.analysis.trend_W)
             curve.y.push_back(power * to_unit);
         out.curves.push_back(std::move(curve));
@@ -94,13 +95,13 @@ paper::Chart metric_chart(Metric metric, const std::vector<SpeedMetrics>& rows,
 paper::Chart lift_chart(const Sweep& swept, const std::vector<double>& rigid_m, const RigRun* run,
                         double speed_rpm, const UnitChoice& units) {
     const Unit unit = unit_of(Quantity::Length, units);
-    paper::Chart out{"", "crank angle from the nose, deg", fmt::format("lift, {}", unit.name), {}};
+    paper::Chart out{"", "crank angle from the nose, deg", axis("lift", unit.name), {}};
     const auto nearest = std::ranges::min_element(
         swept.motions, {}, [&](const auto& motion) { return std::abs(motion->speed_rpm - speed_rpm); });
     out.curves.push_back(lift_curve(rigid_m, 1 / unit.to_si, "asked by the lobe", paper::Pen::Dotted));
     out.title = "Lift of the valve";
     if (nearest != swept.motions.end()) {
-        out.title += fmt::format(" at {:.0f} rev/min", (*nearest)->speed_rpm);
+        out.title = fmt::format("Lift of the valve at {:.0f} rev/min", (*nearest)->speed_rpm);
         out.curves.push_back(
             lift_curve((**nearest)[Channel::Lift], 1 / unit.to_si, "computed", paper::Pen::Firm));
     }
@@ -115,10 +116,10 @@ paper::Chart lift_chart(const Sweep& swept, const std::vector<double>& rigid_m, 
 
 paper::Chart power_chart(const CaseFile& file, const UnitChoice& units) {
     const Unit unit = unit_of(Quantity::Power, units);
-    paper::Chart out{"Power on the dyno", "engine speed, rev/min", fmt::format("power, {}", unit.name), {}};
-    add_pulls(file.pulls, file.state, paper::Pen::Firm, 1 / unit.to_si, out);
-    add_pulls(file.pulls_before, file.changes ? file.changes->from : "before", paper::Pen::Dashed,
-              1 / unit.to_si, out);
+    paper::Chart out{"Power on the dyno", "engine speed, rev/min", axis("power", unit.name), {}};
+    add_pulls(file.pulls, paper::own_words(file.state), paper::Pen::Firm, 1 / unit.to_si, out);
+    add_pulls(file.pulls_before, file.changes ? paper::own_words(file.changes->from) : "before",
+              paper::Pen::Dashed, 1 / unit.to_si, out);
     if (const auto seen = dyno_break(file))
         out.upright.push_back({seen->speed_rpm, fmt::format("power breaks, {:.0f}", seen->speed_rpm)});
     return out;

@@ -12,6 +12,7 @@
 #include "session/pack/pack_view.h"
 #include "session/rig/run_set.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QFileInfo>
 #include <QFormLayout>
@@ -33,6 +34,14 @@ namespace {
 constexpr int kReport = -1;   // of the box that says what is made; else the audience's number
 constexpr int kForm_px = 290; // of the form beside the page
 constexpr int kMargin_px = 16;
+
+// What is made speaks as the window does, unless it goes to somebody else.
+paper::Language language_of_page(bool english) {
+    if (english)
+        return {};
+    return {language_spoken().toStdString(), QLocale().decimalPoint().at(0).toLatin1(),
+            [](std::string_view text) { return paper_phrase(text).toStdString(); }};
+}
 
 QPushButton* button(const char* name, const QString& text, QLayout* into) {
     auto* out = new QPushButton(text);
@@ -74,6 +83,7 @@ TellView::TellView(Context context, const Dialogs& dialogs, QWidget* parent)
     connect(question_, &QPlainTextEdit::textChanged, this, ask);
     connect(who_, &QLineEdit::textChanged, this, ask);
     connect(chapters_, &QListWidget::itemChanged, this, ask);
+    connect(english_, &QCheckBox::toggled, this, ask);
     connect(&context_.units, &DisplayUnits::changed, this, ask);
     show_kind();
 }
@@ -112,6 +122,11 @@ QWidget* TellView::make_form() {
     who_->setAccessibleName(tr("Who says so"));
     who_->setPlaceholderText(tr("who says so"));
     column->addWidget(who_);
+    english_ = new QCheckBox(tr("The page in English"));
+    english_->setObjectName(QStringLiteral("tell_english"));
+    english_->setToolTip(tr("For somebody who does not read the language of this window"));
+    english_->setVisible(language_spoken() != QStringLiteral("en"));
+    column->addWidget(english_);
     chapters_ = new QListWidget;
     chapters_->setObjectName(QStringLiteral("tell_chapters"));
     chapters_->setAccessibleName(tr("Chapters"));
@@ -208,7 +223,8 @@ session::ReportAsked TellView::report_asked() const {
                              who_->text().trimmed().toStdString(),
                              date(),
                              {},
-                             context_.units.choice()};
+                             context_.units.choice(),
+                             language_of_page(english_->isChecked())};
     for (int i = 0; i < chapters_->count(); ++i)
         if (chapters_->item(i)->checkState() != Qt::Checked)
             out.without.insert(session::chapters()[static_cast<std::size_t>(i)].chapter);
@@ -216,8 +232,12 @@ session::ReportAsked TellView::report_asked() const {
 }
 
 session::PackAsked TellView::pack_asked() const {
-    return {audience().value_or(session::Audience::Spring), question_->toPlainText().trimmed().toStdString(),
-            who_->text().trimmed().toStdString(), date(), context_.units.choice()};
+    return {audience().value_or(session::Audience::Spring),
+            question_->toPlainText().trimmed().toStdString(),
+            who_->text().trimmed().toStdString(),
+            date(),
+            context_.units.choice(),
+            language_of_page(english_->isChecked())};
 }
 
 void TellView::make() {
@@ -306,7 +326,7 @@ void TellView::save_paper(const QString& ending) {
         return;
     const paper::Paper paper = session::report_of(made_->input, made_->facts, report_asked());
     const QString path =
-        dialogs_.save_file(words(paper.title).remove(QLatin1Char('/')) + QStringLiteral(" report.") + ending);
+        dialogs_.save_file(words(paper.title).remove(QLatin1Char('/')) + tr(" report.") + ending);
     if (path.isEmpty())
         return;
     try {

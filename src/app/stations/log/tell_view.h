@@ -10,6 +10,7 @@
 #include <QWidget>
 #include <memory>
 
+class QCheckBox;
 class QComboBox;
 class QLabel;
 class QLineEdit;
@@ -62,6 +63,7 @@ class TellView : public QWidget {
     QComboBox *what_, *run_;
     QPlainTextEdit* question_;
     QLineEdit* who_;
+    QCheckBox* english_;
     QListWidget* chapters_;
     QPushButton *make_, *pdf_, *html_, *zip_, *folder_, *answer_;
     QLabel* words_;

@@ -123,7 +123,11 @@ const Entry* PlanStation::record() const {
 
 std::optional<io::CampaignDraft> PlanStation::draft() const {
     const Entry* kept = record();
-    return kept ? std::optional(session::campaign_of(context_.document.project(), *kept)) : std::nullopt;
+    try {
+        return kept ? std::optional(session::campaign_of(context_.document.project(), *kept)) : std::nullopt;
+    } catch (const InputError&) { // a record that is no campaign: refresh() says why
+        return std::nullopt;
+    }
 }
 
 std::vector<CarriedFit> PlanStation::fits_there() const {
@@ -158,13 +162,14 @@ void PlanStation::refresh() {
         return;
     }
     try {
-        form_->show_campaign(*draft(), fits_there());
-        form_->setEnabled(true);
+        const io::CampaignDraft now = session::campaign_of(context_.document.project(), *record());
+        form_->show_campaign(now, fits_there());
+        drop_what_is_of_others(now);
     } catch (const InputError& error) {
         form_->setEnabled(false);
         return say(phrase(error.what()));
     }
-    drop_what_is_of_others(*draft());
+    form_->setEnabled(true);
     plan_again();
     show();
 }

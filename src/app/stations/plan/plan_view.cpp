@@ -4,6 +4,7 @@
 #include "app/text/words.h"
 #include "app/widgets/number_field.h"
 #include "app/widgets/number_table.h"
+#include "core/problem/input_error.h"
 
 #include <QComboBox>
 #include <QHeaderView>
@@ -291,8 +292,15 @@ void PlanView::take() {
                "in rev/min."));
     const std::vector<plan::Combination> all = plan::all_combinations(draft_.campaign);
     const auto at = static_cast<std::size_t>(std::max(0, which_->currentIndex()));
+    plan::Campaign next = draft_.campaign;
+    next.measured.push_back({all[at], *limit, *sd});
+    try {
+        plan::check_campaign(next);
+    } catch (const InputError& error) {
+        return emit message(tr("Not entered. %1").arg(phrase(error.what())));
+    }
     limit_->clear();
-    emit came({all[at], *limit, *sd});
+    emit came(next.measured.back());
 }
 
 } // namespace bathmos::app
