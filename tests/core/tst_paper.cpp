@@ -11,6 +11,53 @@ class TstPaper : public QObject {
     Q_OBJECT
 
   private slots:
+    void a_paper_is_spoken_in_a_language_and_what_people_wrote_is_not() {
+        Paper paper;
+        paper.title = own_words("Spring report");
+        paper.heading("spring");
+        paper.words("the spring of " + own_words("the spring shop") + " and " + own_words("A. spring"));
+        paper.add(Points{{"spring", own_words("spring")}});
+        paper.add(Table{"spring", {"spring"}, {{"spring", own_words("spring") + own_words("")}}});
+        Chart chart{"spring", "spring, mm", "spring", {{"spring", {1}, {2}, Pen::Firm}}};
+        chart.upright = {{1, "spring"}};
+        chart.level = {{2, own_words("spring")}};
+        paper.add(chart);
+        const auto german = [](std::string_view text) {
+            std::string out(text);
+            for (std::size_t at = 0; (at = out.find("spring", at)) != out.npos;)
+                out.replace(at, 6, "Feder");
+            return out;
+        };
+        const Paper spoken_paper = spoken(paper, {"de", ',', german});
+        QCOMPARE(spoken_paper.language, std::string("de"));
+        QCOMPARE(spoken_paper.title, std::string("Spring report"));
+        const auto& blocks = spoken_paper.blocks;
+        QCOMPARE(std::get<Heading>(blocks[0]).text, std::string("Feder"));
+        QCOMPARE(std::get<Words>(blocks[1]).text, std::string("the Feder of the spring shop and A. spring"));
+        QCOMPARE(std::get<Points>(blocks[2]).items, (std::vector<std::string>{"Feder", "spring"}));
+        const Table& table = std::get<Table>(blocks[3]);
+        QCOMPARE(table.title + table.heads[0] + table.rows[0][0] + table.rows[0][1],
+                 std::string("FederFederFederspring"));
+        const Chart& drawn = std::get<Chart>(blocks[4]);
+        QCOMPARE(drawn.decimal, ',');
+        QCOMPARE(drawn.title + drawn.x_label + drawn.y_label + drawn.curves[0].name,
+                 std::string("FederFeder, mmFederFeder"));
+        QCOMPARE(drawn.upright[0].name + drawn.level[0].name, std::string("Federspring"));
+        // A translation may put them in another order; without one the marks are gone, and nothing else.
+        const auto turned = [](std::string_view text) {
+            const std::size_t end = text.find(" and ");
+            return end == text.npos
+                       ? std::string(text)
+                       : std::string(text.substr(end + 5)) + " und " + std::string(text.substr(0, end));
+        };
+        QCOMPARE(std::get<Words>(spoken(paper, {"de", ',', turned}).blocks[1]).text,
+                 std::string("A. spring und the spring of the spring shop"));
+        const Paper english = spoken(paper, {});
+        QCOMPARE(english.language, std::string("en"));
+        QCOMPARE(std::get<Words>(english.blocks[1]).text,
+                 std::string("the spring of the spring shop and A. spring"));
+    }
+
     void scales_step_by_one_two_or_five() {
         const Scale speeds = round_scale(3007, 8600, 8);
         QCOMPARE(speeds.step, 500.0);

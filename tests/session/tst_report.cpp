@@ -4,6 +4,7 @@
 #include "session/judged_demo.h"
 #include "session/report/report_charts.h"
 
+#include <QRegularExpression>
 #include <memory>
 
 using namespace bathmos;
@@ -44,6 +45,17 @@ class TstReport : public QObject {
   private slots:
     void initTestCase() { demo_ = std::make_unique<JudgedDemo>(); }
     void init() { asked_ = {"", "R. Sample", "2026-04-20", {}, UnitSystem::Metric}; }
+
+    void a_page_says_its_language_and_writes_the_numbers_of_its_charts_so() {
+        CONTAINS(io::paper_html(report()), "<html lang=\"en\">");
+        asked_.language = {"de", ',', {}};
+        const std::string html = io::paper_html(report());
+        CONTAINS(html, "<html lang=\"de\">");
+        QVERIFY2(QString::fromStdString(html).contains(QRegularExpression("text-anchor=\"end\">\\d+,\\d+<")),
+                 "no axis with a comma");
+        QVERIFY(
+            !QString::fromStdString(html).contains(QRegularExpression("text-anchor=\"end\">\\d+\\.\\d+<")));
+    }
 
     void claims_are_those_of_model_rig_and_dyno() {
         const CaseFile& file = demo_->facts.file;

@@ -110,8 +110,10 @@ void StandinProcess::stop() {
         return;
     process_->disconnect(this);
     process_->closeWriteChannel(); // it ends with its input
-    if (process_->state() != QProcess::NotRunning && !process_->waitForFinished(kEnd_ms))
+    if (process_->state() != QProcess::NotRunning && !process_->waitForFinished(kEnd_ms)) {
         process_->kill();
+        process_->waitForFinished(kEnd_ms);
+    }
     delete process_;
     process_ = nullptr;
 }

@@ -4,6 +4,8 @@
 
 namespace bathmos {
 
+// A step of a spring's number moves the onset by a percent or so: beyond it, a step of the run is explained
+// within that width alone.
 const std::vector<Departure>& departures() {
     static const std::vector<Departure> kDepartures = {
         {"spring_weak",
@@ -15,9 +17,13 @@ const std::vector<Departure>& departures() {
         {"spring_weak",
          {{"springs.free_length_mm", 3e-3}, {"springs.load", 0.08}},
          "springs.free_length_mm",
-         {-0.6e-3, -1.2e-3, -1.8e-3, -2.4e-3, -3e-3, -3.6e-3},
+         {-0.3e-3, -0.6e-3, -0.9e-3, -1.2e-3, -1.5e-3, -1.8e-3, -2.1e-3, -2.4e-3, -2.7e-3, -3e-3, -3.3e-3,
+          -3.6e-3, -3.9e-3},
          {"springs.load", 40}},
-        {"spring_weak", {{"springs.load", 0.08}}, "springs.load", {0.04, -0.03, -0.06, -0.09, -0.12, -0.15}},
+        {"spring_weak",
+         {{"springs.load", 0.08}},
+         "springs.load",
+         {0.015, 0.03, -0.015, -0.03, -0.045, -0.06, -0.075, -0.09, -0.105, -0.12, -0.135, -0.15}},
         {"spring_not_as_believed",
          {{"installed_height_mm", 2e-3}},
          "installed_height_mm",
