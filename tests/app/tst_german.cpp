@@ -186,6 +186,7 @@ class TestGerman : public QObject {
                                   {" carries it here now", " trägt es hier jetzt"},
                                   {"not looked at since: ", "seither nicht angesehen: "},
                                   {"Lash", "Spiel"},
+                                  {"the {} of {}", "{2}s {1}"},
                                   {"{} to {}", "{} bis {}"}};
         const Catalogue catalogue(
             QJsonDocument(QJsonObject{{"window", QJsonObject{{"Open", "Auf"}}}, {"core", core}}).toJson());
@@ -201,6 +202,10 @@ class TestGerman : public QObject {
                  QStringLiteral("seither nicht angesehen: Spiel, Rods of R. Sample"));
         QCOMPARE(said("look at the run to learn by what it was"), QString()); // "to" alone makes no pattern
         QCOMPARE(said("3000 to 7642"), QStringLiteral("3000 bis 7642"));
+        QCOMPARE(said("retainer to seal (the Lash of r2)"), QStringLiteral("Teller zu Dichtung (r2s Spiel)"));
+        QCOMPARE(said("Lash; the rig's onset is 7642 rev/min (Lash; retainer to seal)"),
+                 QStringLiteral("Spiel; der Einsatz ist 7642 1/min (Spiel; Teller zu Dichtung)"));
+        QCOMPARE(said("Lash: 7642"), QStringLiteral("Spiel: 7642"));
         QCOMPARE(said("Ashgill A22"), QString());
         QCOMPARE(said("7642"), QString());
         QCOMPARE(catalogue.translate("MainWindow", "Open", nullptr, -1), QStringLiteral("Auf"));

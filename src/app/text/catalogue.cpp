@@ -92,6 +92,8 @@ QString Catalogue::of_phrase(const QString& text, int depth) const {
         return whole;
     if (const QString joined = of_joined(text, depth); !joined.isEmpty())
         return joined;
+    if (const QString bracketed = of_bracketed(text, depth); !bracketed.isEmpty())
+        return bracketed;
     return of_fragments(text);
 }
 
@@ -114,6 +116,18 @@ QString Catalogue::of_joined(const QString& text, int depth) const {
             return (first.isEmpty() ? left : first) + gap + (second.isEmpty() ? right : second);
     }
     return {};
+}
+
+// What is said, and in brackets behind it what that rests on.
+QString Catalogue::of_bracketed(const QString& text, int depth) const {
+    const qsizetype at = text.indexOf(QStringLiteral(" ("));
+    if (at <= 0 || !text.endsWith(QLatin1Char(')')) || text.indexOf(QLatin1Char('('), at + 2) > 0)
+        return {};
+    const QString before = text.left(at), within = text.mid(at + 2, text.size() - at - 3);
+    const QString first = of_phrase(before, depth + 1), second = of_phrase(within, depth + 1);
+    if (first.isEmpty() || second.isEmpty())
+        return {};
+    return first + QStringLiteral(" (") + second + QLatin1Char(')');
 }
 
 // Of several patterns that fit, the one that says most by itself; at least a quarter of the text, or it is no

@@ -36,6 +36,7 @@ class Catalogue : public QTranslator {
     void take_phrase(const QString& phrase, const QString& translation);
     QString of_phrase(const QString& text, int depth) const;
     QString of_joined(const QString& text, int depth) const;
+    QString of_bracketed(const QString& text, int depth) const;
     QString of_pattern(const QString& text, int depth) const;
     QString of_fragments(const QString& text) const;
     QString fill(const QString& translation, const QStringList& values, int depth) const;
