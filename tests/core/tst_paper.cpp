@@ -52,6 +52,10 @@ class TstPaper : public QObject {
         };
         QCOMPARE(std::get<Words>(spoken(paper, {"de", ',', turned}).blocks[1]).text,
                  std::string("A. spring und the spring of the spring shop"));
+        Paper pasted;
+        pasted.words("spring: " + own_words("a \u2069spring\u2068 of ours"));
+        QCOMPARE(std::get<Words>(spoken(pasted, {"de", ',', german}).blocks[0]).text,
+                 std::string("Feder: a spring of ours"));
         const Paper english = spoken(paper, {});
         QCOMPARE(english.language, std::string("en"));
         QCOMPARE(std::get<Words>(english.blocks[1]).text,

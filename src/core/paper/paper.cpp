@@ -20,10 +20,10 @@ struct Reach {
     bool none() const { return from > to; }
 };
 
-// What a person said stands between two marks that nobody types: Unicode's first strong isolate and its end.
+// What a person wrote stands between two marks that nobody types: Unicode's first strong isolate and its end.
 constexpr std::string_view kBegin = "\u2068", kEnd = "\u2069";
 
-// One text: what was said is put aside under its number, and back when the rest is translated.
+// One text: what people wrote is put aside under its number, and back when the rest is translated.
 std::string spoken_text(std::string_view text, const Language& language) {
     std::vector<std::string_view> aside;
     std::string open;
@@ -77,7 +77,11 @@ struct Speaker {
 } // namespace
 
 std::string own_words(std::string_view text) {
-    return text.empty() ? std::string() : std::string(kBegin) + std::string(text) + std::string(kEnd);
+    std::string plain(text); // pasted from elsewhere it may hold such marks: they show nothing
+    for (const std::string_view mark : {kBegin, kEnd})
+        for (std::size_t at; (at = plain.find(mark)) != plain.npos;)
+            plain.erase(at, mark.size());
+    return plain.empty() ? plain : std::string(kBegin) + plain + std::string(kEnd);
 }
 
 Paper spoken(Paper paper, const Language& language) {

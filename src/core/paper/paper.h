@@ -84,12 +84,13 @@ struct Paper {
 /// What a person wrote (a name, a reason, a note) as a part of a paper's text: no translation touches it.
 std::string own_words(std::string_view text);
 
+/// What a paper speaks.
 struct Language {
     std::string code = "en";                                  ///< as HTML names it
     char decimal = '.';                                       ///< on the axes of charts
     std::function<std::string(std::string_view)> translate{}; ///< a text with its numbers; none: as it is
 };
-/// The paper in a language, with what was said as it was said. A paper with own_words() words is not for
+/// The paper in a language, with people's own words as they wrote them. One with own_words() in it is not for
 /// readers before.
 Paper spoken(Paper paper, const Language& language);
 
