@@ -1,28 +1,21 @@
 // An hour of a rig at 200 000 samples a second, as fast as the loopback takes it: what is lost, how memory
 // stands at the beginning and the end, what it costs.
 #include "core/train/train_starter.h"
+#include "process_memory.h"
 #include "rig_feeder.h"
 #include "session/live/live_session.h"
 #include "timing.h"
 
 #include <filesystem>
 #include <fmt/format.h>
-#include <fstream>
 #include <unistd.h>
 
 using namespace bathmos;
+using test::memory_MB;
 
 namespace {
 
 constexpr double kRate = 200'000;
-
-double memory_MB() {
-    std::ifstream status("/proc/self/status");
-    for (std::string line; std::getline(status, line);)
-        if (line.starts_with("VmRSS:"))
-            return std::stod(line.substr(6)) / 1024;
-    return 0;
-}
 
 } // namespace
 

@@ -5,6 +5,7 @@
 #include "app/stations/rig/live_view.h"
 #include "app_fixture.h"
 #include "io/project/store.h"
+#include "process_memory.h"
 
 #include <QAbstractButton>
 #include <QAbstractItemView>
@@ -17,7 +18,6 @@
 #include <QScrollArea>
 #include <QSlider>
 #include <QTabBar>
-#include <fstream>
 #include <random>
 
 using namespace bathmos;
@@ -28,14 +28,6 @@ namespace {
 constexpr int kActs = 100;
 constexpr int kActs_between_looks = 25;    ///< at the rig
 constexpr qint64 kSaid_every_ms = 600'000; ///< of a long run: memory
-
-double memory_MB() {
-    std::ifstream status("/proc/self/status");
-    for (std::string line; std::getline(status, line);)
-        if (line.starts_with("VmRSS:"))
-            return std::stod(line.substr(6)) / 1024;
-    return 0;
-}
 
 // What a hand would not do at random: leave the program.
 bool forbidden(const QAction* action) {

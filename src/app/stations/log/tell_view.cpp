@@ -125,8 +125,9 @@ QWidget* TellView::make_form() {
     english_ = new QCheckBox(tr("The page in English"));
     english_->setObjectName(QStringLiteral("tell_english"));
     english_->setToolTip(tr("For somebody who does not read the language of this window"));
-    english_->setVisible(language_spoken() != QStringLiteral("en"));
     column->addWidget(english_);
+    if (language_spoken() == QStringLiteral("en"))
+        english_->hide();
     chapters_ = new QListWidget;
     chapters_->setObjectName(QStringLiteral("tell_chapters"));
     chapters_->setAccessibleName(tr("Chapters"));

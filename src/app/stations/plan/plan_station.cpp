@@ -167,9 +167,11 @@ void PlanStation::refresh() {
         drop_what_is_of_others(now);
     } catch (const InputError& error) {
         form_->setEnabled(false);
+        view_->setEnabled(false); // what stands there is of another campaign
         return say(phrase(error.what()));
     }
     form_->setEnabled(true);
+    view_->setEnabled(true);
     plan_again();
     show();
 }
