@@ -44,8 +44,36 @@ FitModel model_of(const CalibrationQuery& query) {
     return {believed, joint_numbers(believed[0], believed[1], query.free), std::move(seen), train_of_run};
 }
 
-// How many trains a whole calibration runs, for its progress: scans, steps downhill and once more, and the
-// looking round two of them.
+// How far a calibration has come. Each part of it that is not the last takes the same share of what is left;
+// that there will be another is not known before.
+class Progress {
+  public:
+    explicit Progress(const ProgressSink& sink) : sink_(sink) {}
+    void part(double expected_trains) {
+        from_ = share();
+        trains_ = 0;
+        expected_ = expected_trains;
+    }
+    void ran(std::size_t trains) {
+        trains_ += static_cast<double>(trains);
+        if (sink_)
+            sink_(share());
+    }
+    void finish() {
+        if (sink_)
+            sink_(1);
+    }
+
+  private:
+    static constexpr double kOfWhatIsLeft = 0.8;
+    double share() const { return from_ + kOfWhatIsLeft * (1 - from_) * std::min(1.0, trains_ / expected_); }
+
+    const ProgressSink& sink_;
+    double from_ = 0, trains_ = 0, expected_ = 1;
+};
+
+// How many trains a search for one departure runs: scans, steps downhill and once more, and the looking round
+// two of them.
 double expected_trains(const FitModel& model) {
     const double numbers = static_cast<double>(model.numbers().size()), step = numbers + 2;
     double out = 6 * step + 2 * 12 * numbers;
@@ -72,16 +100,51 @@ Train accepted(const Calibration& calibration, const Train& believed, const std:
     return out;
 }
 
+namespace {
+
+constexpr double kTrainsForTwo = 1200; // by how many are run on the engines of docs/calibration.md
+
+using Better = std::function<void(const WeighedHypothesis&)>;
+
+// What explains the runs, as far as it was looked for; as believed stands first.
+struct Explained {
+    std::vector<WeighedHypothesis> all;
+    std::size_t likeliest = 0;              ///< what one departure is chosen, or belief
+    std::optional<WeighedHypothesis> two{}; ///< chosen where it is there
+    const WeighedHypothesis& chosen() const { return two ? *two : all[likeliest]; }
+};
+
+Explained explained(const Search& search, const FitModel& model, const Place& belief_itself, Found as_it_was,
+                    const Better& better, Progress& progress) {
+    Explained out{look_for_departures(search, model, belief_itself, std::move(as_it_was), better)};
+    std::vector<WeighedHypothesis>& all = out.all;
+    if (std::max_element(all.begin(), all.end(), less_likely) != all.begin()) // else they started there
+        look_from_the_likeliest(search, all);
+    for (int round = 0; round < kRoundsOfLooking && look_round(search, all); ++round) {
+    }
+    const auto likeliest = std::max_element(all.begin(), all.end(), less_likely);
+    if (likeliest->found.log_evidence >= all.front().found.log_evidence + kLeastEvidence)
+        out.likeliest = static_cast<std::size_t>(likeliest - all.begin());
+    progress.part(kTrainsForTwo);
+    out.two = look_for_two(search, model, all, out.chosen());
+    return out;
+}
+
+std::optional<OffTrend> missed_by(const Explained& one, const FitModel& model, const std::stop_token& stop) {
+    const Offsets& x = one.chosen().found.place.x;
+    return missed_onset(model.off_trends(x, model.lifts(x, Which::Fitted, stop)));
+}
+
+} // namespace
+
 Calibration calibrate(const CalibrationQuery& query, const CalibrationWatch& watch) {
     FitModel model = model_of(query);
     const Offsets none = Offsets::Zero(static_cast<Eigen::Index>(model.size()));
     model.fit_steps(none, watch.stop);
-    double trains_so_far = 0;
-    const Search search(model, watch.stop, [&, expected = expected_trains(model)](std::size_t trains) {
-        trains_so_far += static_cast<double>(trains);
-        if (watch.progress)
-            watch.progress(std::min(0.99, trains_so_far / expected));
-    });
+    Progress progress(watch.progress);
+    progress.part(expected_trains(model));
+    const auto ran = [&](std::size_t trains) { progress.ran(trains); };
+    const Search search(model, watch.stop, ran);
     const auto believed_lift_m = model.lifts(none, Which::All, watch.stop);
     const FitReport report(query, model);
 
@@ -92,33 +155,40 @@ Calibration calibrate(const CalibrationQuery& query, const CalibrationWatch& wat
         first.chosen = "as_believed";
         watch.estimate(first);
     }
-    std::vector<WeighedHypothesis> all = look_for_departures(
-        search, model, belief_itself, std::move(as_it_was), [&](const WeighedHypothesis& better) {
-            if (!watch.estimate)
-                return;
-            Calibration estimate = report.of(better.found, believed_lift_m, watch.stop);
-            estimate.chosen = better.cause;
-            estimate.chosen_only = better.only;
-            watch.estimate(estimate);
-        });
-    if (std::max_element(all.begin(), all.end(), less_likely) != all.begin()) // else they started there
-        look_from_the_likeliest(search, all);
-    for (int round = 0; round < kRoundsOfLooking && look_round(search, all); ++round) {
+    const Better better = [&](const WeighedHypothesis& one) {
+        if (!watch.estimate)
+            return;
+        Calibration estimate = report.of(one.found, believed_lift_m, watch.stop);
+        estimate.chosen = one.cause;
+        estimate.chosen_only = one.only;
+        watch.estimate(estimate);
+    };
+    Explained best = explained(search, model, belief_itself, std::move(as_it_was), better, progress);
+    std::size_t trains = search.trains_run();
+    auto missed = missed_by(best, model, watch.stop);
+    if (missed) { // once more, led by what the onset shows
+        progress.part(expected_trains(model));
+        const FitModel heeding = model.heeding_trend();
+        const Search again(heeding, watch.stop, ran);
+        const Place from = again.place_at(none);
+        Explained led =
+            explained(again, heeding, from, again.find(as_believed(heeding), from), better, progress);
+        trains += again.trains_run();
+        if (led.chosen().cause != "as_believed") {
+            best = std::move(led);
+            missed = missed_by(best, model, watch.stop);
+        }
     }
-    const WeighedHypothesis* chosen = &*std::max_element(all.begin(), all.end(), less_likely);
-    if (chosen->found.log_evidence < all.front().found.log_evidence + kLeastEvidence)
-        chosen = &all.front();
-    const std::optional<WeighedHypothesis> two = look_for_two(search, model, all, *chosen);
-    if (two)
-        chosen = &*two;
-    Calibration out = report.of(chosen->found, believed_lift_m, watch.stop);
-    out.chosen = chosen->cause;
-    out.chosen_only = chosen->only;
-    out.chosen_with = chosen->with;
-    out.hypotheses = ranked(model, all, two);
-    out.trains_run = search.trains_run() + model.numbers().size() + 1; // those of the steps' lengths
-    if (watch.progress)
-        watch.progress(1);
+    const WeighedHypothesis& chosen = best.chosen();
+    Calibration out = report.of(chosen.found, believed_lift_m, watch.stop);
+    out.chosen = chosen.cause;
+    out.chosen_only = chosen.only;
+    out.chosen_with = chosen.with;
+    out.hypotheses = ranked(model, best.all, best.two);
+    if (missed)
+        report.warn_of_onset(*missed, out);
+    out.trains_run = trains + model.numbers().size() + 1; // those of the steps' lengths
+    progress.finish();
     return out;
 }
 

@@ -36,6 +36,9 @@ FitModel::FitModel(const std::vector<Train>& believed, std::vector<FreeNumber> n
                    std::vector<ObservedSpeed> observed, std::vector<std::size_t> train_of_run)
     : numbers_(std::move(numbers)), observed_(std::move(observed)), train_of_run_(std::move(train_of_run)),
       prior_sd_(static_cast<Eigen::Index>(size())) {
+    for (std::size_t i = 0; i < observed_.size(); ++i)
+        if (observed_[i].trend_back > 0)
+            on_trend_.push_back(i);
     for (std::size_t i = 0; i < numbers_.size(); ++i)
         prior_sd_(static_cast<Eigen::Index>(i)) = numbers_[i].prior_sd;
     for (std::size_t r = 0; r < train_of_run_.size(); ++r)
@@ -56,6 +59,12 @@ FitModel::FitModel(const std::vector<Train>& believed, std::vector<FreeNumber> n
             if (!held_out)
                 spun.fitted = spun.speeds_rpm.size();
     }
+}
+
+FitModel FitModel::heeding_trend() const {
+    FitModel out = *this;
+    out.heeds_trend_ = true;
+    return out;
 }
 
 std::size_t FitModel::place_of(std::string_view key, std::size_t train) const {
@@ -222,11 +231,37 @@ Eigen::VectorXd FitModel::whitened(const Offsets& x, const std::vector<double>& 
 
 Residuals FitModel::residuals_of(const Offsets& x, const std::vector<std::vector<double>>& lift_m) const {
     Residuals out;
-    out.of.resize(observed_.size());
-    for (std::size_t i = 0; i < observed_.size(); ++i)
-        if (!observed_[i].held_out)
-            out.of[i] = whitened(x, lift_m[i], i);
+    for (std::size_t i = 0; i < residual_count(); ++i)
+        out.of.push_back(residual(x, lift_m, i));
     return out;
+}
+
+OffTrend FitModel::off_trend(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
+                             std::size_t at) const {
+    const std::size_t from = at - observed_[at].trend_back;
+    const ObservedSpeed &seen = observed_[at], &trend = observed_[from];
+    return {seen.speed_rpm, off_trend_m(seen, seen.lift_m, trend, trend.lift_m),
+            off_trend_m(seen, seen.lift_m + difference_m(x, lift_m[at], at), trend,
+                        trend.lift_m + difference_m(x, lift_m[from], from)),
+            seen.run};
+}
+
+std::vector<OffTrend> FitModel::off_trends(const Offsets& x,
+                                           const std::vector<std::vector<double>>& lift_m) const {
+    std::vector<OffTrend> out;
+    for (const std::size_t at : on_trend_)
+        out.push_back(off_trend(x, lift_m, at));
+    return out;
+}
+
+Eigen::VectorXd FitModel::residual(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
+                                   std::size_t which) const {
+    if (!fits(which))
+        return {};
+    if (of_trend(which))
+        return Eigen::VectorXd::Constant(
+            1, off_trend(x, lift_m, on_trend_[which - observed_.size()]).deviations());
+    return whitened(x, lift_m[which], which);
 }
 
 void FitModel::derive_by_sensor(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
@@ -296,12 +331,13 @@ Residuals FitModel::residuals(const Offsets& x, bool derivatives, const std::sto
         ran(std::move(one));
     const Run& here = all.front();
     Residuals out = residuals_of(x, here.lift_m);
-    for (std::size_t i = 0; i < observed_.size(); ++i) {
+    for (std::size_t i = 0; i < residual_count(); ++i) {
         out.by_offset.push_back(Eigen::MatrixXd::Zero(out.of[i].size(), static_cast<Eigen::Index>(size())));
+        const ObservedSpeed& seen = observed_[of_trend(i) ? on_trend_[i - observed_.size()] : i];
         for (std::size_t k = 0; k < numbers_.size(); ++k)
-            if (!observed_[i].held_out && numbers_[k].moves(train_of(observed_[i])))
+            if (fits(i) && numbers_[k].moves(train_of(seen)))
                 out.by_offset[i].col(static_cast<Eigen::Index>(k)) =
-                    (whitened(variants[k + 1].x, all[k + 1].lift_m[i], i) - out.of[i]) / step_[k];
+                    (residual(variants[k + 1].x, all[k + 1].lift_m, i) - out.of[i]) / step_[k];
     }
     derive_by_sensor(x, here.lift_m, out);
     return out;

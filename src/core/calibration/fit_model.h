@@ -3,7 +3,7 @@
 #pragma once
 
 #include "core/calibration/free_numbers.h"
-#include "core/calibration/observation.h"
+#include "core/calibration/off_trend.h"
 #include "core/motion/lift_batch.h"
 #include "core/problem/input_error.h"
 #include "core/tasks/tasks.h"
@@ -22,8 +22,8 @@ using Offsets = Eigen::VectorXd;
 /// Which observations are run: those that are fitted, or those held out, too.
 enum class Which { Fitted, All };
 
-/// Residuals of each observation, whitened: observed less shown, in standard deviations. Empty for those held
-/// out.
+/// Residuals of each observation, whitened: observed less shown, in standard deviations; empty for those held
+/// out. Behind them, where the model heeds it, one number each: how far the motion is off its trend.
 struct Residuals {
     std::vector<Eigen::VectorXd> of;
     std::vector<Eigen::MatrixXd> by_offset; ///< derivatives; empty unless asked for
@@ -42,6 +42,13 @@ class FitModel {
     const Train& believed(std::size_t train) const { return spun_[train].believed; }
     const std::vector<FreeNumber>& numbers() const { return numbers_; }
     const std::vector<ObservedSpeed>& observed() const { return observed_; }
+    /// The same model which counts, too, how far the motion is off its trend from the onset on that a run
+    /// shows: as many residuals more as there are speeds held against a trend.
+    FitModel heeding_trend() const;
+    std::size_t residual_count() const { return observed_.size() + (heeds_trend_ ? on_trend_.size() : 0); }
+    /// Whether a residual is of a trend, and whether it is fitted.
+    bool of_trend(std::size_t residual) const { return residual >= observed_.size(); }
+    bool fits(std::size_t residual) const { return of_trend(residual) || !observed_[residual].held_out; }
     /// Standard deviations of belief, in the offsets' units.
     const Eigen::VectorXd& prior_sd() const { return prior_sd_; }
     /// Where the number of a train stands among the offsets; size() where it is not free.
@@ -68,12 +75,20 @@ class FitModel {
     /// What the sensor shows at an observation less what was seen, m.
     Eigen::VectorXd difference_m(const Offsets& x, const std::vector<double>& lift_m, std::size_t at) const;
 
+    /// How far each speed that is held against a trend is off it, heeded or not, from the lifts there.
+    std::vector<OffTrend> off_trends(const Offsets& x, const std::vector<std::vector<double>>& lift_m) const;
+
     /// Numbers of each run's sensor.
     static constexpr std::size_t kSensor = 3;
 
   private:
     Reading reading_at(const Offsets& x, std::size_t run) const;
     Eigen::VectorXd whitened(const Offsets& x, const std::vector<double>& lift_m, std::size_t at) const;
+    OffTrend off_trend(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
+                       std::size_t at) const;
+    /// One of all, empty for what is held out.
+    Eigen::VectorXd residual(const Offsets& x, const std::vector<std::vector<double>>& lift_m,
+                             std::size_t which) const;
     /// A train as it was spun in its runs.
     struct Spun {
         Train believed;
@@ -111,6 +126,8 @@ class FitModel {
     std::vector<Spun> spun_;
     std::vector<FreeNumber> numbers_;
     std::vector<ObservedSpeed> observed_;
+    std::vector<std::size_t> on_trend_; ///< the observations that are held against a trend
+    bool heeds_trend_ = false;
     std::vector<std::size_t> train_of_run_;
     Eigen::VectorXd prior_sd_;
     std::vector<double> step_; ///< of each number's derivative, in its offset's unit

@@ -19,6 +19,8 @@ class FitReport {
     /// observation. Throws Stopped.
     Calibration of(const Found& found, const std::vector<std::vector<double>>& believed_lift_m,
                    const std::stop_token& stop) const;
+    /// Warns of an onset that nothing which was tried explains.
+    void warn_of_onset(const OffTrend& missed, Calibration& out) const;
 
   private:
     void add_numbers(const Found& found, Calibration& out) const;

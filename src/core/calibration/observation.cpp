@@ -5,6 +5,8 @@
 #include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
+#include <optional>
+#include <utility>
 
 namespace bathmos {
 
@@ -69,6 +71,20 @@ Eigen::MatrixXd spread_of(const RigStep& step, const std::vector<double>& rigid_
     return c.llt().matrixL();
 }
 
+void note_trend(const std::optional<double>& onset_rpm, std::vector<ObservedSpeed>& all) {
+    std::optional<std::size_t> before, last;
+    for (std::size_t i = 0; onset_rpm && i < all.size(); ++i)
+        if (!all[i].held_out && all[i].speed_rpm < *onset_rpm)
+            before = std::exchange(last, i);
+    if (!last)
+        return;
+    if (before)
+        all[*last].trend_back = *last - *before;
+    for (std::size_t i = *last + 1; i < all.size(); ++i)
+        if (!all[i].held_out)
+            all[i].trend_back = i - *last;
+}
+
 } // namespace
 
 std::vector<ObservedSpeed> observe(const RigRun& run, std::size_t number,
@@ -90,8 +106,11 @@ std::vector<ObservedSpeed> observe(const RigRun& run, std::size_t number,
         for (double at = window.open_deg - kBefore_deg; at <= window.close_deg + kAfter_deg; at += kGrid_deg)
             one.crank_deg.push_back(at);
         one.lift_m.resize(static_cast<Eigen::Index>(one.crank_deg.size()));
-        for (std::size_t i = 0; i < one.crank_deg.size(); ++i)
+        one.rigid_m.resize(one.lift_m.size());
+        for (std::size_t i = 0; i < one.crank_deg.size(); ++i) {
             one.lift_m(static_cast<Eigen::Index>(i)) = ring_value(step.lift_m, one.crank_deg[i]);
+            one.rigid_m(static_cast<Eigen::Index>(i)) = ring_value(rigid_m, one.crank_deg[i]);
+        }
         one.spread = spread_of(step, rigid_m, window, one);
         out.push_back(std::move(one));
     }
@@ -99,6 +118,7 @@ std::vector<ObservedSpeed> observe(const RigRun& run, std::size_t number,
     if (fitted < kLeastSpeeds) // too few to spare any
         for (ObservedSpeed& one : out)
             one.held_out = false;
+    note_trend(run.onset.onset.speed_rpm, out);
     return out;
 }
 

@@ -18,6 +18,10 @@ struct ObservedSpeed {
     std::vector<double> crank_deg; ///< every 2 degrees
     Eigen::VectorXd lift_m;        ///< mean over good cycles
     Eigen::MatrixXd spread;        ///< Cholesky factor L of the errors' covariance, m
+    Eigen::VectorXd rigid_m{};     ///< kinematic lift
+    /// From the last fitted speed before the run's onset on: how many observations back the speed stands that
+    /// its trend is taken from. 0: none.
+    std::size_t trend_back = 0;
 };
 
 /// Speeds that a calibration needs, fitted.
@@ -25,7 +29,9 @@ inline constexpr std::ptrdiff_t kLeastSpeeds = 3;
 
 /// The speeds of a run that are fitted: all in the upper 45 % of its range, every second one below; the
 /// others are held out, unless fewer than kLeastSpeeds would be left. `rigid_m`: the kinematic lift on a
-/// Motion's grid. Steps with one used cycle are left out.
+/// Motion's grid. Steps with one used cycle are left out. Where the run shows its onset, the last fitted
+/// speed before it is held against the trend of the one before, those beyond it against the trend of that
+/// one.
 std::vector<ObservedSpeed> observe(const RigRun& run, std::size_t number, const std::vector<double>& rigid_m);
 
 /// How a sensor shows a lift: gain, phase, delay; and the drive's ripple, which the angle of an even turning

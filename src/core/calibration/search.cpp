@@ -19,6 +19,7 @@ constexpr double kShare = 0.05, kFreedomShare = 0.25;
 // Sigmas were found too small by that, on engines whose truth was known: with 1.5, 22 of 150 numbers lay
 // outside two of them.
 constexpr double kSigmaAllowance = 1.75;
+constexpr double kTrendFreedom = 8;
 constexpr int kMostSteps = 12, kCorrections = 3;
 constexpr double kFirstRadius = 10;
 constexpr int kEasedSteps = 6;
@@ -31,12 +32,19 @@ constexpr double kHopeless = 12;    // of cost after the first correction: no mo
 constexpr double kAway[] = {-1.5, -0.7, 0.7, 1.5}; // of belief's deviation
 constexpr double kWorthGoing = 3;                  // of cost that going down may win round what is known
 
-// Weight of one speed's residuals of squared length q: half of share (nu + M) ln(1 + q / nu).
+// Weight of one speed's residuals of squared length q: half of share (nu + M) ln(1 + q / nu). What is off its
+// trend says one thing, and repeats nothing.
 struct SpeedWeight {
     double strength, freedom;
     explicit SpeedWeight(Eigen::Index samples)
         : strength(kShare * static_cast<double>(samples) * (1 + kFreedomShare)),
           freedom(kFreedomShare * static_cast<double>(samples)) {}
+    static SpeedWeight of_trend() {
+        SpeedWeight out(1);
+        out.strength = kTrendFreedom + 1;
+        out.freedom = kTrendFreedom;
+        return out;
+    }
     double value(double q) const { return strength * std::log1p(q / freedom); }
     double slope(double q) const { return strength / (freedom + q); }
     double bend(double q) const { return -strength / ((freedom + q) * (freedom + q)); }
@@ -44,7 +52,7 @@ struct SpeedWeight {
 
 class SpeedLoss : public ceres::LossFunction {
   public:
-    explicit SpeedLoss(Eigen::Index samples) : weight_(samples) {}
+    explicit SpeedLoss(SpeedWeight weight) : weight_(weight) {}
     void Evaluate(double q, double out[3]) const override {
         out[0] = weight_.value(q);
         out[1] = weight_.slope(q);
@@ -143,6 +151,11 @@ class BeliefCost : public ceres::CostFunction {
     Eigen::VectorXd sd_;
 };
 
+// Of a residual, by how many numbers it has.
+SpeedWeight weight_of(const FitModel& model, std::size_t residual, Eigen::Index samples) {
+    return model.of_trend(residual) ? SpeedWeight::of_trend() : SpeedWeight(samples);
+}
+
 } // namespace
 
 void Search::ran(std::size_t trains) const {
@@ -155,18 +168,18 @@ void Search::ran(std::size_t trains) const {
 double Search::cost(const Offsets& x, const Residuals& residuals, const Belief& belief) const {
     double sum = x.cwiseQuotient(belief.sd).squaredNorm();
     for (std::size_t i = 0; i < residuals.of.size(); ++i)
-        if (!model_.observed()[i].held_out)
-            sum += SpeedWeight(residuals.of[i].size()).value(residuals.of[i].squaredNorm());
+        if (model_.fits(i))
+            sum += weight_of(model_, i, residuals.of[i].size()).value(residuals.of[i].squaredNorm());
     return 0.5 * sum;
 }
 
 Eigen::MatrixXd Search::curvature(const Place& at) const {
     Eigen::MatrixXd out = Eigen::MatrixXd::Zero(at.x.size(), at.x.size());
     for (std::size_t i = 0; i < at.residuals.of.size(); ++i)
-        if (!model_.observed()[i].held_out) {
+        if (model_.fits(i)) {
             const Eigen::VectorXd& r = at.residuals.of[i];
             const Eigen::MatrixXd& j = at.residuals.by_offset[i];
-            out += SpeedWeight(r.size()).slope(r.squaredNorm()) * j.transpose() * j;
+            out += weight_of(model_, i, r.size()).slope(r.squaredNorm()) * j.transpose() * j;
         }
     return out;
 }
@@ -181,10 +194,10 @@ Offsets Search::corrected(const Place& from, const Place& at, const Belief& beli
     Eigen::MatrixXd h = Eigen::MatrixXd::Zero(at.x.size(), at.x.size());
     Eigen::VectorXd g = at.x.cwiseQuotient(belief.sd.cwiseAbs2());
     for (std::size_t i = 0; i < at.residuals.of.size(); ++i)
-        if (!model_.observed()[i].held_out) {
+        if (model_.fits(i)) {
             const Eigen::VectorXd& r = at.residuals.of[i];
             const Eigen::MatrixXd& j = from.residuals.by_offset[i];
-            const double weight = SpeedWeight(r.size()).slope(r.squaredNorm());
+            const double weight = weight_of(model_, i, r.size()).slope(r.squaredNorm());
             h += weight * j.transpose() * j;
             g += weight * j.transpose() * r;
         }
@@ -271,10 +284,12 @@ Place Search::downhill(const Offsets& start, const Belief& belief) const {
     ceres::Problem::Options shared;
     shared.evaluation_callback = &all;
     ceres::Problem problem(shared);
-    for (std::size_t i = 0; i < model_.observed().size(); ++i) {
-        const auto samples = static_cast<Eigen::Index>(model_.observed()[i].crank_deg.size());
-        if (!model_.observed()[i].held_out)
-            problem.AddResidualBlock(new SpeedCost(all, i, samples), new SpeedLoss(samples), all.offsets());
+    for (std::size_t i = 0; i < model_.residual_count(); ++i) {
+        const auto samples =
+            static_cast<Eigen::Index>(model_.of_trend(i) ? 1 : model_.observed()[i].crank_deg.size());
+        if (model_.fits(i))
+            problem.AddResidualBlock(new SpeedCost(all, i, samples),
+                                     new SpeedLoss(weight_of(model_, i, samples)), all.offsets());
     }
     problem.AddResidualBlock(new BeliefCost(belief.sd.cwiseQuotient(unit)), nullptr, all.offsets());
     ceres::Solver::Options how;
