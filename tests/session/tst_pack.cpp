@@ -112,6 +112,11 @@ class TstPack : public QObject {
         QVERIFY(!contains(page, "GRIND 4") && !contains(page, "winter set"));
         CONTAINS(page, "[part of another maker] wants more");
         CONTAINS(joined(made.told), "A22 INTAKE, GRIND 4");
+        asked_.language.translate = [](std::string_view text) {
+            return text == "[part of another maker]" ? "[fremdes Teil]" : std::string(text);
+        };
+        CONTAINS(bytes_of(pack(), "page.html"), "[fremdes Teil] wants more");
+        asked_.language = {};
         asked_.audience = Audience::Lobe; // it is the lobe maker's own
         CONTAINS(bytes_of(pack(), "page.html"), "A22 INTAKE, GRIND 4");
     }

@@ -11,7 +11,6 @@ namespace bathmos::session {
 namespace {
 
 constexpr std::size_t kShortest = 3; // a shorter name stands in every table
-constexpr std::string_view kInstead = "[part of another maker]";
 
 std::string lower(std::string_view text) {
     std::string out(text);
@@ -44,7 +43,8 @@ bool only_a_number(std::string_view name) { // "12" would mask figures; a serial
 
 } // namespace
 
-OtherMakers::OtherMakers(const Project& project, const std::set<PartKind>& own) {
+OtherMakers::OtherMakers(const Project& project, const std::set<PartKind>& own, std::string instead)
+    : instead_(std::move(instead)) {
     std::set<std::string> open, secret;
     for (const PartKindInfo& kind : part_kinds()) {
         open.insert(lower(kind.label));
@@ -69,9 +69,9 @@ std::string OtherMakers::masked(std::string text, std::set<std::string>& masked)
     for (const std::string& name : names_) {
         std::string small = lower(text);
         for (std::size_t at = place_of(small, name, 0); at != std::string::npos;
-             at = place_of(small, name, at + kInstead.size())) {
+             at = place_of(small, name, at + instead_.size())) {
             masked.insert(text.substr(at, name.size()));
-            text.replace(at, name.size(), kInstead);
+            text.replace(at, name.size(), instead_);
             small = lower(text);
         }
     }

@@ -77,7 +77,9 @@ std::shared_ptr<const Motion> motion_at(const PackView& view, double speed_rpm) 
 PackView::PackView(const ReportInput& report, const ReportFacts& known, const PackAsked& wanted)
     : input(report), facts(known), asked(wanted),
       audience(audiences()[static_cast<std::size_t>(wanted.audience)]),
-      others(report.of.project, audience.own) {}
+      others(report.of.project, audience.own,
+             wanted.language.translate ? wanted.language.translate(OtherMakers::kInstead)
+                                       : std::string(OtherMakers::kInstead)) {}
 
 const ReducedRun* PackView::run() const {
     for (const ReducedRun& one : facts.runs)
