@@ -237,6 +237,24 @@ class TestStrip : public QObject {
         QVERIFY(f.find<QWidget>("station_train")->isVisible());
     }
 
+    void a_limit_that_is_a_band_says_where_it_goes_by() {
+        Fixture f;
+        f.open("tests/trains/ravenmoor-t14-intake-solid.train.json");
+        f.window->sweep().set_range({7000, 8600, 200});
+        f.wait_for_sweep();
+        const QString said = "above it nothing is over a limit from 7800 to 8200 rev/min";
+        QVERIFY2(f.find<QLabel>("build_verdict")->toolTip().contains(said),
+                 qPrintable(f.find<QLabel>("build_verdict")->toolTip()));
+        ThresholdStrip& strip = f.window->strip();
+        strip.setFocus();
+        for (int i = 0; i < 8 && !strip.accessibleName().contains(said); ++i)
+            QTest::keyClick(&strip, Qt::Key_Down);
+        QVERIFY2(strip.accessibleName().contains(said), qPrintable(strip.accessibleName()));
+        f.window->sweep().set_range({7000, 7600, 200}); // ends within the band
+        f.wait_for_sweep();
+        QVERIFY(!f.find<QLabel>("build_verdict")->toolTip().contains("over a limit"));
+    }
+
     void three_sources_are_set_against_each_other() {
         Fixture f;
         f.open_demo();

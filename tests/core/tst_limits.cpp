@@ -51,6 +51,42 @@ class TestLimits : public QObject {
         NEAR(*limit_speed(last, usual_limits(), 0).speed_rpm, 8950, 1e-6);
     }
 
+    void what_is_over_a_limit_and_goes_by_leaves_speeds_free_again() {
+        const auto band = [](double rpm) {
+            return (rpm >= 6000 && rpm <= 6300) || rpm >= 8000 ? 0.4e-3 : 0.1e-3;
+        };
+        const LimitSpeed limit = limit_speed(rows(Metric::Loft, band), usual_limits(), 0);
+        QVERIFY(*limit.speed_rpm > 5900 && *limit.speed_rpm < 6000 && limit.free_again);
+        NEAR(limit.free_again->from_rpm, 6400, 0);
+        NEAR(limit.free_again->to_rpm, 7900, 0);
+        // Another metric that takes over leaves nothing free, nor does a stretch too short to count.
+        auto both = rows(Metric::Loft, band);
+        for (SpeedMetrics& row : both)
+            row.metrics[Metric::Bounce] = row.speed_rpm >= 6200 ? 0.4e-3 : 0;
+        QVERIFY(!limit_speed(both, usual_limits(), 0).free_again);
+        const auto short_stretch = rows(Metric::Loft, [](double rpm) {
+            return rpm >= 6000 && rpm != 6500 && rpm != 6600 ? 0.4e-3 : 0.1e-3;
+        });
+        QVERIFY(!limit_speed(short_stretch, usual_limits(), 0).free_again);
+        QVERIFY(!limit_speed(rows(Metric::Loft, [](double) { return 0.0; }), usual_limits(), 0).free_again);
+        // To the end of what was swept.
+        const auto to_end =
+            rows(Metric::Loft, [](double rpm) { return rpm >= 6000 && rpm <= 6300 ? 0.4e-3 : 0.1e-3; });
+        NEAR(limit_speed(to_end, usual_limits(), 0).free_again->to_rpm, 9000, 0);
+        // While speeds are still to come in nothing is said.
+        LimitSearch search({3000, 3100, 3200, 3300, 3400, 3500}, {usual_limits().front()});
+        for (double rpm : {3000, 3100, 3200, 3300, 3400}) {
+            Metrics m;
+            m[Metric::Loft] = rpm <= 3100 ? 0.4e-3 : 0;
+            search.put(rpm, m);
+        }
+        QVERIFY(!search.result().free_again);
+        Metrics m;
+        m[Metric::Loft] = 0.0;
+        search.put(3500, m);
+        NEAR(search.result().free_again->from_rpm, 3200, 0);
+    }
+
     void first_row_beyond_the_limit_is_the_crossing_itself() {
         NEAR(*limit_speed(rows(Metric::Bounce, [](double) { return 1e-3; }), usual_limits(), 0).speed_rpm,
              3000, 0);

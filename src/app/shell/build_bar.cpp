@@ -230,7 +230,7 @@ void BuildBar::refresh() {
     if (summary && !d.stops().empty())
         verdict = tr("■ stop · ") + verdict;
     verdict_->setText(verdict);
-    verdict_->setToolTip(verdict);
+    verdict_->setToolTip(verdict + (summary ? free_again_text(summary->limit.free_again) : QString()));
 }
 
 } // namespace bathmos::app

@@ -52,4 +52,11 @@ QString speed_text(const std::optional<double>& rpm) {
     return number_or_dash(rpm, 0);
 }
 
+QString free_again_text(const std::optional<FreeAgain>& free_again) {
+    return free_again ? QCoreApplication::translate(
+                            "DisplayUnits", "; above it nothing is over a limit from %1 to %2 rev/min")
+                            .arg(speed_text(free_again->from_rpm), speed_text(free_again->to_rpm))
+                      : QString();
+}
+
 } // namespace bathmos::app

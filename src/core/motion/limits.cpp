@@ -208,7 +208,27 @@ LimitSpeed LimitSearch::result_if(double low_speed) const {
         }
         out.crossings.push_back(crossing);
     }
+    if (out.speed_rpm)
+        out.free_again = free_above(*out.speed_rpm, low_speed);
     return out;
+}
+
+std::optional<FreeAgain> LimitSearch::free_above(double limit_rpm, double low_speed) const {
+    if (!swept())
+        return std::nullopt;
+    const auto over = [&](double rpm) {
+        return std::ranges::any_of(limits_, [&](const Limit& limit) {
+            return excess(limit, {rpm, known_.at(rpm)}, low_speed).value_or(-1) > 0;
+        });
+    };
+    auto from = std::ranges::lower_bound(swept_, limit_rpm);
+    while ((from = std::find_if_not(from, swept_.end(), over)) != swept_.end()) {
+        const auto end = std::find_if(from, swept_.end(), over);
+        if (*std::prev(end) >= *from + options_.stays_rpm)
+            return FreeAgain{*from, *std::prev(end)};
+        from = end;
+    }
+    return std::nullopt;
 }
 
 std::vector<SpeedMetrics> LimitSearch::rows() const {

@@ -71,10 +71,19 @@ struct Crossing {
     std::optional<double> speed_rpm;
 };
 
+/// Swept speeds above the limit at which nothing is over a limit any more: what crosses it there, as a surge,
+/// goes by.
+struct FreeAgain {
+    double from_rpm, to_rpm;
+};
+
 struct LimitSpeed {
     std::vector<Crossing> crossings; ///< of every limit
     std::optional<double> speed_rpm; ///< the lowest of them
     std::optional<Limit> first;      ///< which one that is
+    /// The lowest such stretch that is as long as a crossing must stay; empty where there is none, or while
+    /// speeds are still to come in.
+    std::optional<FreeAgain> free_again{};
 };
 
 struct LimitOptions {
@@ -119,6 +128,7 @@ class LimitSearch {
     std::optional<Bracket> bracket_of(const Limit& limit, double low_speed) const;
     void walk(Bracket& bracket, const Limit& limit, double low_speed) const;
     LimitSpeed result_if(double low_speed) const;
+    std::optional<FreeAgain> free_above(double limit_rpm, double low_speed) const;
 
     std::vector<double> swept_;
     std::vector<Limit> limits_;

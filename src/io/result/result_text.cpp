@@ -43,6 +43,10 @@ void add_limit(Json& json, const LimitSpeed& limit) {
     json["limit_rpm"] = maybe(limit.speed_rpm, 1);
     json["limit_metric"] = limit.first ? Json(limit.first->key) : Json(nullptr);
     json["crossings_rpm"] = crossings_json(limit);
+    json["free_again_rpm"] = nullptr;
+    if (limit.free_again)
+        json["free_again_rpm"] = {{"from", rounded(limit.free_again->from_rpm, 1)},
+                                  {"to", rounded(limit.free_again->to_rpm, 1)}};
 }
 
 // The metric's column without its unit: "lift_loss_mm" -> "lift_loss".
