@@ -242,7 +242,7 @@ class TestStrip : public QObject {
         f.open("tests/trains/ravenmoor-t14-intake-solid.train.json");
         f.window->sweep().set_range({7000, 8600, 200});
         f.wait_for_sweep();
-        const QString said = "above it nothing is over a limit from 7800 to 8200 rev/min";
+        const QString said = "nothing over a limit again from 7800 to 8200";
         QVERIFY2(f.find<QLabel>("build_verdict")->toolTip().contains(said),
                  qPrintable(f.find<QLabel>("build_verdict")->toolTip()));
         ThresholdStrip& strip = f.window->strip();

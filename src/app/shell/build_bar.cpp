@@ -230,7 +230,8 @@ void BuildBar::refresh() {
     if (summary && !d.stops().empty())
         verdict = tr("■ stop · ") + verdict;
     verdict_->setText(verdict);
-    verdict_->setToolTip(verdict + (summary ? free_again_text(summary->limit.free_again) : QString()));
+    const QString free_again = summary ? free_again_text(summary->limit.free_again) : QString();
+    verdict_->setToolTip(free_again.isEmpty() ? verdict : verdict + QLatin1Char('\n') + free_again);
 }
 
 } // namespace bathmos::app

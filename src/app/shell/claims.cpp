@@ -116,7 +116,9 @@ class Collector {
                 .arg(in_.sweep.range().last_rpm)
                 .arg(in_.document.has_train() ? known_words(in_.document.train()) : QString());
         const QString link = QStringLiteral("motion");
-        add_limit(Kind::Model, s->limit, old, source + free_again_text(s->limit.free_again), link);
+        const QString free_again = free_again_text(s->limit.free_again);
+        add_limit(Kind::Model, s->limit, old,
+                  (free_again.isEmpty() ? QString() : free_again + QStringLiteral("; ")) + source, link);
         if (!in_.document.stops().empty() && !out_.marks.isEmpty())
             out_.marks.back().text += tr(" ■ stop");
         if (const auto force = contact_loss_rpm(s->limit);

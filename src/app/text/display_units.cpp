@@ -53,10 +53,10 @@ QString speed_text(const std::optional<double>& rpm) {
 }
 
 QString free_again_text(const std::optional<FreeAgain>& free_again) {
-    return free_again ? QCoreApplication::translate(
-                            "DisplayUnits", "; above it nothing is over a limit from %1 to %2 rev/min")
-                            .arg(speed_text(free_again->from_rpm), speed_text(free_again->to_rpm))
-                      : QString();
+    if (!free_again)
+        return {};
+    return QCoreApplication::translate("DisplayUnits", "nothing over a limit again from %1 to %2")
+        .arg(speed_text(free_again->from_rpm), speed_text(free_again->to_rpm));
 }
 
 } // namespace bathmos::app

@@ -51,7 +51,7 @@ class DisplayUnits : public QObject {
 QString number_or_dash(const std::optional<double>& value, int decimals);
 /// Speed without digits it does not deserve: "7959".
 QString speed_text(const std::optional<double>& rpm);
-/// "; above it nothing is over a limit from 7400 to 7900 rev/min", empty where there is no such stretch.
+/// "nothing over a limit again from 7400 to 7900", empty where there is no such stretch.
 QString free_again_text(const std::optional<FreeAgain>& free_again);
 
 } // namespace bathmos::app
