@@ -244,6 +244,7 @@ bool shoot_verdict(MainWindow& window, const std::function<void()>& shoot) {
 } // namespace
 
 bool write_shots(MainWindow& window, const QString& folder) {
+    QApplication::setCursorFlashTime(0); // a caret that blinks is another picture each time
     bool good = QDir().mkpath(folder);
     QElapsedTimer clock;
     clock.start();
