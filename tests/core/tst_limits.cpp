@@ -73,6 +73,12 @@ class TestLimits : public QObject {
         const auto to_end =
             rows(Metric::Loft, [](double rpm) { return rpm >= 6000 && rpm <= 6300 ? 0.4e-3 : 0.1e-3; });
         NEAR(limit_speed(to_end, usual_limits(), 0).free_again->to_rpm, 9000, 0);
+        // What has no value any more is not within its limit.
+        auto lost = rows(Metric::Loft, band);
+        for (SpeedMetrics& row : lost)
+            if (row.speed_rpm > 6300)
+                row.metrics[Metric::Loft].reset();
+        QVERIFY(!limit_speed(lost, usual_limits(), 0).free_again);
         // While speeds are still to come in nothing is said.
         LimitSearch search({3000, 3100, 3200, 3300, 3400, 3500}, {usual_limits().front()});
         for (double rpm : {3000, 3100, 3200, 3300, 3400}) {

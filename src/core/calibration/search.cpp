@@ -19,7 +19,7 @@ constexpr double kShare = 0.05, kFreedomShare = 0.25;
 // Sigmas were found too small by that, on engines whose truth was known: with 1.5, 22 of 150 numbers lay
 // outside two of them.
 constexpr double kSigmaAllowance = 1.75;
-constexpr double kTrendFreedom = 8;
+constexpr double kTrendFreedom = 8; // a motion far off its trend is not that much more telling
 constexpr int kMostSteps = 12, kCorrections = 3;
 constexpr double kFirstRadius = 10;
 constexpr int kEasedSteps = 6;

@@ -214,14 +214,18 @@ LimitSpeed LimitSearch::result_if(double low_speed) const {
 }
 
 std::optional<FreeAgain> LimitSearch::free_above(double limit_rpm, double low_speed) const {
-    if (!swept())
+    auto from = std::ranges::lower_bound(swept_, limit_rpm);
+    if (!swept() || from == swept_.end())
         return std::nullopt;
-    const auto over = [&](double rpm) {
+    const auto excess_at = [&](const Limit& limit, double rpm) {
+        return excess(limit, {rpm, known_.at(rpm)}, low_speed);
+    };
+    const auto over = [&, crossed_rpm = *from](double rpm) {
         return std::ranges::any_of(limits_, [&](const Limit& limit) {
-            return excess(limit, {rpm, known_.at(rpm)}, low_speed).value_or(-1) > 0;
+            const std::optional<double> here = excess_at(limit, rpm);
+            return here ? *here > 0 : excess_at(limit, crossed_rpm).has_value(); // nothing is told of it here
         });
     };
-    auto from = std::ranges::lower_bound(swept_, limit_rpm);
     while ((from = std::find_if_not(from, swept_.end(), over)) != swept_.end()) {
         const auto end = std::find_if(from, swept_.end(), over);
         if (*std::prev(end) >= *from + options_.stays_rpm)
