@@ -64,6 +64,18 @@ class TestCli : public QObject {
         for (const char* key : {"edge_rpm", "separation_deg", "low_speed_duration_change_deg"})
             QVERIFY(s.contains(key));
         QVERIFY(s["crossings_rpm"]["held_open"].is_null());
+        QVERIFY(s["free_again_rpm"].is_null());
+    }
+
+    void a_limit_that_is_a_band_says_where_it_goes_by() {
+        QCOMPARE(run({"sweep", source_path("tests/trains/ravenmoor-t14-intake-solid.train.json"), "--rpm",
+                      "7000:8600:200", "--summary", at("b.json")})
+                     .code,
+                 0);
+        const Json s = json_of(at("b.json"));
+        NEAR(s["limit_rpm"].get<double>(), 7434, 40);
+        NEAR(s["free_again_rpm"]["from"].get<double>(), 7800, 0);
+        NEAR(s["free_again_rpm"]["to"].get<double>(), 8200, 0);
     }
 
     void one_speed_is_a_range_too() {
