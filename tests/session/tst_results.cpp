@@ -99,6 +99,33 @@ class TstResults : public QObject {
         QVERIFY(!results.find_sweep(inputs));
     }
 
+    // Fine steps make thousands of motions: the newest sweep stays whatever its size, those before it only as
+    // far as there is room.
+    void sweeps_of_many_motions_are_kept_by_their_number() {
+        Results results;
+        SweepInputs inputs{starter_train(), {5000, 8000, 100}, {}};
+        const auto keep = [&](double last_rpm, std::size_t motions) {
+            inputs.range.last_rpm = last_rpm;
+            auto made = std::make_shared<Sweep>();
+            made->motions.resize(motions);
+            results.keep(inputs, std::move(made));
+        };
+        const auto there = [&](double last_rpm) {
+            inputs.range.last_rpm = last_rpm;
+            return results.find_sweep(inputs) != nullptr;
+        };
+        keep(8000, 300);
+        keep(8100, 300);
+        keep(8200, 300);
+        QVERIFY(there(8000) && there(8100) && there(8200));
+        keep(8300, 300);
+        QVERIFY(!there(8000) && there(8100) && there(8200) && there(8300));
+        keep(8400, 2000);
+        QVERIFY(!there(8200) && !there(8300) && there(8400));
+        keep(8500, 61);
+        QVERIFY(!there(8400) && there(8500));
+    }
+
     void threads_that_ask_for_the_same_get_the_same() {
         Results results;
         std::vector<std::shared_ptr<const Sweep>> got(4);

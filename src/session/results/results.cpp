@@ -11,9 +11,17 @@ namespace bathmos::session {
 
 namespace {
 
-// A sweep holds some 15 MB, a reduction of a long run as much.
-constexpr std::size_t kKeptSweeps = 8, kKeptReductions = 6;
+// A sweep of usual steps holds some 15 MB, a reduction of a long run as much. A motion takes 0.2 MB, and fine
+// steps make thousands of them: sweeps are also kept by how many there are in all.
+constexpr std::size_t kKeptSweeps = 8, kKeptReductions = 6, kKeptMotions = 1000;
 constexpr std::chrono::milliseconds kLook{20}; // how often one that waits looks whether it shall stop
+
+std::size_t motions_of(const Sweep& sweep) {
+    return sweep.motions.size();
+}
+std::size_t motions_of(const RigRun&) {
+    return 0;
+}
 
 } // namespace
 
@@ -34,10 +42,16 @@ struct Results::Inside {
         void keep(const std::string& hash, std::shared_ptr<const Result> made) {
             if (kept.emplace(hash, std::move(made)).second)
                 order.push_back(hash);
-            while (order.size() > most) {
+            while (order.size() > most || (order.size() > 1 && motions() > kKeptMotions)) {
                 kept.erase(order.front());
                 order.pop_front();
             }
+        }
+        std::size_t motions() const {
+            std::size_t out = 0;
+            for (const auto& [hash, made] : kept)
+                out += motions_of(*made);
+            return out;
         }
     };
 
