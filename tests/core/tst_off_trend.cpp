@@ -119,6 +119,7 @@ class TestOffTrend : public QObject {
             calibrate({starter_train(), {&run}, {"lash_mm", "rocker.stiffness_N_per_mm"}, 2});
         QCOMPARE(c.chosen, std::string("as_believed"));
         QVERIFY(warns_of_onset(c));
+        CONTAINS(c.warnings.back(), "run finer steps round it");
     }
 };
 

@@ -98,6 +98,8 @@ class TestPracticeRuns : public QObject {
         query.draws = 12;
         const Calibration c = calibrate(query);
         const bool departs = by_run == "train_flexible";
+        for (const std::string& warning : c.warnings) // none of these misses its onset
+            QVERIFY2(warning.find("this onset") == std::string::npos, warning.c_str());
         QCOMPARE(c.chosen, departs ? std::string("train_flexible") : std::string("as_believed"));
         const CalibratedLimit limit = limit_of(c, {&run}, input.limits);
         QVERIFY(limit.limit.speed_rpm && limit.p10_rpm && limit.p90_rpm);

@@ -154,9 +154,8 @@ void FitReport::warn(Calibration& out) const {
 void FitReport::warn_of_onset(const OffTrend& missed, Calibration& out) const {
     out.warnings.push_back(fmt::format(
         "at {:.0f} rev/min of {} the valve is {:.0f} um (rms) off the trend of the speeds before, that of "
-        "the "
-        "fitted model {:.0f} um: nothing that was tried explains this onset, and the limit is less sure than "
-        "its band says",
+        "the fitted model {:.0f} um: nothing that was tried explains this onset, and the limit is less sure "
+        "than its band says; run finer steps round it, and measure springs and installed height on the bench",
         missed.speed_rpm, name_of_run(missed.run), missed.seen_m * 1e6, missed.shown_m * 1e6));
 }
 
